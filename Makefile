@@ -1,0 +1,79 @@
+# Everything a fresh Debian 12 machine with Python 3.11 and Node 20 needs. `make demo` and `make test` do all of it.
+
+PORT ?= 8400
+PYTHON ?= python3
+PYTEST_ARGS ?=
+BIN := .venv/bin
+STAMPS := .local/stamps
+SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+
+.PHONY: setup demo demo-reset test lint format build bench screenshots types clean
+.DELETE_ON_ERROR:
+
+setup: $(STAMPS)/system-test $(STAMPS)/python build  ## Install everything; start nothing
+	@echo "Ready. The command line is .venv/bin/sign-shelf"
+
+demo: $(STAMPS)/system $(STAMPS)/python build  ## Everything at once, at PORT
+	@exec $(BIN)/sign-shelf demo --port $(PORT)
+
+demo-reset:  ## Forget the demo's data; the next `make demo` starts over
+	@bin/demo-reset
+
+test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS narrows it
+	@bin/test $(PYTEST_ARGS)
+
+lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports
+	$(BIN)/ruff format --check src tests bench tools
+	$(BIN)/ruff check src tests bench tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+	$(BIN)/python -m tools.contracts --check
+	cd frontend && npm run --silent lint
+
+format:  ## Bring all sources into their form
+	$(BIN)/ruff check --fix src tests bench tools
+	$(BIN)/ruff format src tests bench tools
+	cd frontend && npx biome check --write .
+
+types: $(STAMPS)/python $(STAMPS)/node  ## The published schemas, and the client's types made from them
+	$(BIN)/python -m tools.contracts
+	cd frontend && npm run --silent types
+
+bench: $(STAMPS)/system-test $(STAMPS)/python build  ## Measure, and write docs/benchmarks.md
+	$(BIN)/python -m bench
+
+screenshots: $(STAMPS)/system-test $(STAMPS)/python build  ## Refresh docs/screenshots from the demo data
+	$(BIN)/python -m tools.screenshots
+
+build: $(STAMPS)/build
+
+$(STAMPS)/build: $(STAMPS)/node $(SOURCES)
+	@echo "Building the interface …"
+	cd frontend && npm run --silent build
+	@touch $@
+
+$(STAMPS)/system: bin/system-packages
+	@mkdir -p $(STAMPS)
+	@bin/system-packages
+	@touch $@
+
+$(STAMPS)/system-test: bin/system-packages
+	@mkdir -p $(STAMPS)
+	@bin/system-packages --tests
+	@touch $@ $(STAMPS)/system
+
+$(STAMPS)/python: requirements.lock pyproject.toml | $(STAMPS)/system
+	@echo "Installing the Python packages …"
+	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
+	@touch $@
+
+$(STAMPS)/node: frontend/package-lock.json | $(STAMPS)/system
+	@echo "Installing the packages of the interface …"
+	@# npm 11 refuses a lock that lacks optional packages of other platforms; installing from it takes the same versions.
+	cd frontend && (npm ci --silent --no-fund --no-audit 2>/dev/null || npm install --no-save --silent --no-fund --no-audit)
+	@touch $@
+
+clean:  ## Remove what was installed and built; the demo's data stay
+	rm -rf .venv $(STAMPS) frontend/node_modules src/sign_shelf/static

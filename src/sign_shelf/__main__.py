@@ -1,0 +1,3 @@
+from sign_shelf.cli import main
+
+main()

@@ -1,0 +1,69 @@
+"""Refreshes docs/screenshots: one picture of each main view, from the demo data."""
+
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from bench.world import running_demo, signed_in_page
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+TABLE = """\
+path,label,target,shelf mark
+1,Borrow,/borrow,A1
+1.1,Join the library,/join,A2
+1.2,Renew,https://catalogue.kestrel-vale.example/renew,A3
+2,Local history,?,B1
+2.1,Old maps,ftp://maps.kestrel-vale.example/,B2
+"""
+
+
+def picture(page: Page, name: str) -> None:
+    page.wait_for_load_state("networkidle")
+    page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
+    print(f"docs/screenshots/{name}.png")
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with running_demo() as (base, sites), signed_in_page(base) as page:
+        picture(page, "shelf")
+        page.goto("/sites/brackwater")
+        picture(page, "site")
+        page.goto("/sites/brackwater/menus/header")
+        page.get_by_text("Café", exact=True).last.click()
+        page.keyboard.press("Enter")
+        page.keyboard.type("Quiet lounge ->")
+        page.keyboard.type("on board")
+        expect(
+            page.get_by_role("listbox", name="Targets").get_by_role("option", name="Café and galley")
+        ).to_be_visible()
+        picture(page, "bench")
+        page.keyboard.press("Escape")
+        page.goto("/sites/kestrel/menus/header")
+        page.get_by_role("row").first.wait_for()
+        page.get_by_role("button", name="Past", exact=True).click()
+        expect(page.get_by_role("dialog").get_by_text("as taken in")).to_be_visible()
+        picture(page, "past")
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Bring in", exact=True).click()
+        page.get_by_label("What to bring in").fill(TABLE)
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_role("list", name="What would come in")).to_be_visible()
+        picture(page, "bring-in")
+        page.keyboard.press("Escape")
+        page.goto("/sites/kestrel/menus/header?device=phone")
+        page.get_by_text("Summer reading").last.click()
+        picture(page, "bench-phone")
+        page.goto("/take-in")
+        page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])
+        page.keyboard.press("Enter")
+        expect(page.get_by_role("button", name="Put it on the shelf")).to_be_visible(timeout=20_000)
+        picture(page, "take-in")
+        page.get_by_role("button", name="Sign out").click()
+        page.get_by_label("Password").wait_for()
+        picture(page, "sign-in")
+
+
+main()
