@@ -1,0 +1,23 @@
+"""The checks over a site's menus: one file a family, and the registry of them."""
+
+from sign_shelf.core.checks.finding import Check, Finding, Severity, View, view_of
+from sign_shelf.core.checks.structure import check_structure
+from sign_shelf.core.checks.targets import check_targets
+from sign_shelf.core.checks.words import check_words
+from sign_shelf.core.menu import walk
+from sign_shelf.core.site import SiteDocument
+
+CHECKS: tuple[Check, ...] = (check_targets, check_structure, check_words)
+
+_RANK: dict[Severity, int] = {"stop": 0, "warn": 1, "note": 2}
+
+
+def check_menu(site: SiteDocument, key: str, *, today: str) -> list[Finding]:
+    """What all checks find in one menu, the gravest first, else in document order."""
+    view = view_of(site, key, today=today)
+    order = {item.id: at for at, (_, item) in enumerate(walk(view.document.items))}
+    found = [finding for check in CHECKS for finding in check(view)]
+    return sorted(found, key=lambda one: (_RANK[one.severity], order.get(one.item or "", -1)))
+
+
+__all__ = ["CHECKS", "Finding", "Severity", "View", "check_menu"]

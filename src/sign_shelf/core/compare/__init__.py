@@ -1,0 +1,25 @@
+"""What differs between two trees, and how two people's edits come together."""
+
+from sign_shelf.core.compare.apply import apply, apply_to_document, without
+from sign_shelf.core.compare.diff import diff, diff_documents
+from sign_shelf.core.compare.edits import AnyEdit, Edit
+from sign_shelf.core.compare.matching import adopt_ids, match_by_content
+from sign_shelf.core.compare.merge import Conflict, Merge, Side, merge
+from sign_shelf.core.compare.patch import json_patch
+
+__all__ = [
+    "AnyEdit",
+    "Conflict",
+    "Edit",
+    "Merge",
+    "Side",
+    "adopt_ids",
+    "apply",
+    "apply_to_document",
+    "diff",
+    "diff_documents",
+    "json_patch",
+    "match_by_content",
+    "merge",
+    "without",
+]

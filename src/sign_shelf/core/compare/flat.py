@@ -1,0 +1,54 @@
+"""A tree laid flat: each item's own fields apart from where it stands."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Final
+
+from sign_shelf.core.menu import AnyItem, children, walk
+from sign_shelf.core.tree import Tree, with_children
+
+TOP: Final = ""
+"""Stands for the root wherever a parent is named; no item has an empty id."""
+
+
+@dataclass(frozen=True)
+class Flat:
+    """`items` in document order, still with their children; `parent`, `position` among siblings and `order` by id."""
+
+    items: Mapping[str, AnyItem]
+    parent: Mapping[str, str]
+    position: Mapping[str, int]
+    order: Mapping[str, tuple[str, ...]]
+
+
+def flatten(items: Tree) -> Flat:
+    by_id: dict[str, AnyItem] = {}
+    parent: dict[str, str] = {}
+    position: dict[str, int] = {}
+    order: dict[str, tuple[str, ...]] = {}
+
+    def stand(above: str, siblings: Tree) -> None:
+        order[above] = tuple(item.id for item in siblings)
+        for at, item in enumerate(siblings):
+            parent[item.id] = above
+            position[item.id] = at
+
+    stand(TOP, items)
+    for _, item in walk(items):
+        by_id[item.id] = item
+        stand(item.id, children(item))
+    return Flat(by_id, parent, position, order)
+
+
+def own_fields(item: AnyItem) -> dict[str, object]:
+    """The item's fields without its id and children, by Python name, defaults included."""
+    return {name: getattr(item, name) for name in type(item).model_fields if name not in {"id", "items"}}
+
+
+def build(items: Mapping[str, AnyItem], order: Mapping[str, tuple[str, ...]]) -> Tree:
+    """The tree in which `order` lists the children of each id, beginning at TOP."""
+
+    def below(parent: str) -> Tree:
+        return tuple(with_children(items[item_id], below(item_id)) for item_id in order.get(parent, ()))
+
+    return below(TOP)

@@ -1,0 +1,57 @@
+"""Targets as addresses: the one place where a reference becomes what a browser follows."""
+
+import re
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Self
+
+from sign_shelf.core.address import joined
+from sign_shelf.core.menu import (
+    EmailTarget,
+    LinkTarget,
+    PageTarget,
+    PartTarget,
+    PendingTarget,
+    PhoneTarget,
+    UrlTarget,
+)
+from sign_shelf.core.site import Page, SiteDocument
+
+
+@dataclass(frozen=True)
+class Addresses:
+    """A site's base address and its pages by reference; without a site, pages have no address."""
+
+    base: str
+    pages: Mapping[str, Page]
+
+    @classmethod
+    def of(cls, base: str, pages: Iterable[Page]) -> Self:
+        return cls(base, {page.ref: page for page in pages})
+
+    @classmethod
+    def of_site(cls, site: SiteDocument | None) -> Self:
+        return cls.of(site.site.base, site.pages) if site else cls("", {})
+
+    def href(self, target: LinkTarget) -> str | None:
+        """The address; None for a page that is not in the inventory, a pending target, and a pattern: what that leads to
+        follows from the visitor's facts."""
+        match target:
+            case PageTarget(page=ref, part=part):
+                page = self.pages.get(ref)
+                return joined(self.base, page.path) + (f"#{part}" if part else "") if page else None
+            case UrlTarget(url=url):
+                return None if "{" in url else url
+            case PartTarget(part=part):
+                return f"#{part}"
+            case EmailTarget(email=email):
+                return f"mailto:{email}"
+            case PhoneTarget(phone=phone):
+                return "tel:" + re.sub(r"[^0-9+]", "", phone)
+            case PendingTarget():
+                return None
+
+    def title(self, ref: str, language: str) -> str | None:
+        """The page's own title: in the language, else in any; None for a page that is not in the inventory."""
+        page = self.pages.get(ref)
+        return (page.title.get(language) or next(iter(page.title.values()), page.path)) if page else None

@@ -1,0 +1,36 @@
+"""What a listing fills itself with: a query over the pages of the inventory."""
+
+from collections.abc import Callable, Collection, Iterable, Mapping
+
+from sign_shelf.core.menu import Query
+from sign_shelf.core.section import lineage
+from sign_shelf.core.site import Page
+
+
+def listed_pages(
+    pages: Mapping[str, Page], query: Query, *, by_hand: Collection[str], title: Callable[[Page], str]
+) -> list[Page]:
+    """Published pages in the query's order. `by_hand` are the pages that a query for the rest leaves out; `title` says
+    what a page is called where the order is by title. Pages of the same date keep the inventory's order."""
+    left_out = set(query.except_) | (set(by_hand) if query.rest else set())
+    found = [
+        page
+        for page in pages.values()
+        if page.state == "published"
+        and (query.type is None or page.type == query.type)
+        and page.ref not in left_out
+        and (query.under is None or query.under in lineage(page.under, pages))
+    ]
+    return _ordered(found, query, title)[: query.limit]
+
+
+def _ordered(pages: Iterable[Page], query: Query, title: Callable[[Page], str]) -> list[Page]:
+    match query.order:
+        case "title":
+            return sorted(pages, key=lambda page: title(page).casefold())
+        case "path":
+            return sorted(pages, key=lambda page: page.path)
+        case "date":
+            return sorted(pages, key=lambda page: page.date or "", reverse=True)
+        case "inventory":
+            return list(pages)

@@ -1,0 +1,47 @@
+"""What one visitor gets in one location, and why the rest is left out."""
+
+from dataclasses import dataclass
+from typing import Literal
+
+from sign_shelf.core.menu import PLAIN, Device, Look
+
+Because = Literal["window", "device", "language", "rule", "page", "parent", "empty", "tidy"]
+Current = Literal["page", "branch", "none"]
+
+
+@dataclass(frozen=True)
+class Resolved:
+    id: str
+    kind: Literal["link", "heading", "divider", "opener"]
+    label: str = ""
+    href: str | None = None
+    overlay: str | None = None
+    new_tab: bool = False
+    rel: tuple[str, ...] = ()
+    look: Look = PLAIN
+    current: Current = "none"
+    items: tuple["Resolved", ...] = ()
+
+
+@dataclass(frozen=True)
+class Hidden:
+    id: str
+    because: Because
+    detail: str
+
+
+@dataclass(frozen=True)
+class Source:
+    """Where the menu came from: its own placement, a wider device's, a stand-in location's, or nowhere."""
+
+    placement: Literal["own", "inherited", "stand-in", "none"]
+    device: Device | None = None
+    location: str | None = None
+    menu: str | None = None
+
+
+@dataclass(frozen=True)
+class ResolvedMenu:
+    items: tuple[Resolved, ...]
+    hidden: tuple[Hidden, ...]
+    source: Source

@@ -1,0 +1,81 @@
+"""The checks: each finding by case, at its exact place, and none where nothing is wrong."""
+
+import pytest
+
+from sign_shelf.core.checks import check_menu
+from sign_shelf.core.documents import read
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.site import SiteDocument
+from tests.core.test_site import BASE
+
+SITE = read(
+    SiteDocument,
+    BASE
+    | {
+        "template": {
+            "key": "t", "devices": {"desktop": [0, None]},
+            "locations": [{"key": "legal", "title": "Legal line", "shape": "line", "depth": 2, "kinds": ["link", "heading"]}],
+        },
+        "menus": {}, "placements": [],
+        "pages": [
+            {"ref": "fares", "path": "/fares", "parts": ["groups"], "overlays": ["question-form"]},
+            {"ref": "crew", "path": "/crew", "state": "hidden"},
+        ],
+    },
+)  # fmt: skip
+
+
+def found(outline: str, *, hangs: bool = False) -> list[str]:
+    site = SITE.model_copy(
+        update={
+            "menus": {"m": parse_outline(outline)},
+            "placements": read(SiteDocument, SITE.to_json() | {
+                "menus": {"m": parse_outline(outline).to_json()},
+                "placements": [{"location": "legal", "device": "desktop", "menu": "m"}] if hangs else [],
+            }).placements,
+        }
+    )  # fmt: skip
+    return [f"{one.code} {one.number}: {one.says}" for one in check_menu(site, "m", today="2027-02-12")]
+
+
+@pytest.mark.parametrize(
+    ("outline", "expected"),
+    [
+        ('Fares -> @fares#groups {nl "Tarieven"}', []),
+        ("-> @fares", []),
+        ("Soon -> ?", ["pending 1: Soon leads nowhere yet"]),
+        (
+            'Soon -> ? {nl "Straks"; due 2027-02-13; owner Ines}',
+            ["pending 1: Soon leads nowhere yet, due 2027-02-13, Ines"],
+        ),
+        ("Late -> ? {due 2027-02-12}", ["pending-overdue 1: Late leads nowhere yet, due 2027-02-12"]),
+        ("Gone -> @gone", ["page-unknown 1: Gone leads to @gone, which is no page of the site"]),
+        ("Crew -> @crew", ["page-hidden 1: Crew leads to /crew, which is hidden"]),
+        ("Part -> @fares#dogs", ["part-gone 1: Part leads to the part #dogs, which is not on /fares"]),
+        ("Empty -> <#>", ["address-empty 1: Empty has the address # alone"]),
+        ("Ask -> !question-form\nOdd -> !other", ["overlay-gone 2: Odd opens other, which is on no page of the site"]),
+        ("Head:", ["heading-empty 1: Head is a heading with nothing below it"]),
+    ],
+)
+def test_targets_and_headings(outline: str, expected: list[str]) -> None:
+    assert [one for one in found(outline) if not one.startswith("label-missing")] == expected
+
+
+def test_a_label_is_missed_in_the_language_that_it_lacks() -> None:
+    assert found('A -> /a\n"" -> /b {nl "B"}\n-> @fares') == [
+        "label-missing 1: A has no label in nl", "label-missing 2: B has no label in en",
+    ]  # fmt: skip
+
+
+def test_the_places_where_the_menu_hangs_say_what_they_do_not_take() -> None:
+    outline = 'A -> /a {nl "A"}\n  B -> /b {nl "B"}\n    C -> /c {nl "C"}\n---'
+    assert found(outline) == []
+    assert found(outline, hangs=True) == [
+        "too-deep 1.1.1: C stands on level 3; Legal line shows 2",
+        "kind-refused 2: a divider is a divider, which Legal line does not take",
+    ]
+
+
+def test_the_gravest_comes_first() -> None:
+    codes = [one.split()[0] for one in found("Head:\nSoon -> ?\nGone -> @gone")]
+    assert codes == ["page-unknown", "heading-empty", "label-missing", "label-missing", "label-missing", "pending"]
