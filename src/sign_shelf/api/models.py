@@ -1,0 +1,404 @@
+"""What the HTTP interface answers and takes. Documents of the core go out as they are."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Annotated, Any, Literal
+from uuid import UUID
+
+from pydantic import BaseModel, ConfigDict, PlainSerializer
+
+from sign_shelf.core.compare import Edit
+from sign_shelf.core.menu import Device, MenuDocument
+from sign_shelf.core.resolved import Because
+from sign_shelf.core.template import ItemKind, Shape
+
+Document = Annotated[MenuDocument, PlainSerializer(MenuDocument.to_json, return_type=dict[str, Any])]
+
+
+class Answer(BaseModel):
+    model_config = ConfigDict(frozen=True)
+
+
+class PersonOut(Answer):
+    name: str
+    email: str
+    role: str
+    may_edit: bool
+
+
+class SignInBody(BaseModel):
+    email: str
+    password: str
+
+
+class Bar(Answer):
+    """One entry of a miniature: how long its label is, and what it is."""
+
+    id: str
+    chars: int
+    kind: Literal["plain", "button", "pending", "divider", "heading"]
+    items: list["Bar"]
+
+
+class Sign(Answer):
+    """One location on a site's board, as the lens's device gets it."""
+
+    location: str
+    title: str
+    shape: Shape
+    device: Device
+    leaning: bool
+    """Whether the place exists on another device only, and leans on its neighbour."""
+    placement: Literal["own", "inherited", "stand-in", "none"]
+    menu: str | None
+    menu_name: str | None
+    count: int
+    depth: int
+    pending: int
+    changed: bool
+    bars: list[Bar]
+
+
+class ReleaseOut(Answer):
+    id: UUID
+    site: str
+    state: Literal["waiting", "sending", "live", "failed"]
+    says: str
+    asked_at: datetime
+    finished_at: datetime | None
+    done: int
+    of: int
+    live_page: str
+
+
+class SiteLine(Answer):
+    key: str
+    name: str
+    base: str
+    zone: str
+    connection: Literal["endpoint", "repository", "fetch", "observe"]
+    template: str
+    draft: str | None
+    release_state: Literal["waiting", "sending", "live", "failed"] | None
+    live_at: datetime | None
+    seen_at: datetime | None
+
+
+class MenuName(Answer):
+    key: str
+    name: str
+
+
+class ShelfBoard(SiteLine):
+    signs: list[Sign]
+    menus: list[MenuName]
+    loose: int
+    """Menus that hang nowhere."""
+
+
+class Cell(Answer):
+    location: str
+    device: Device
+    placement: Literal["own", "inherited", "stand-in", "none", "folded", "absent"]
+    menu: str | None
+    from_device: Device | None
+    from_location: str | None
+    folds_into: str | None
+
+
+class LocationOut(Answer):
+    key: str
+    title: str
+    shape: Shape
+    depth: int
+    kinds: list[ItemKind]
+    devices: list[Device]
+    look: dict[str, str | int | float]
+
+
+class MenuLine(Answer):
+    key: str
+    name: str
+    count: int
+    depth: int
+    pending: int
+    changed: bool
+    hangs: int
+    bars: list[Bar]
+
+
+class Widths(Answer):
+    """Viewport widths in CSS pixels; `high` None has no end."""
+
+    low: int
+    high: int | None
+
+
+class UsualOutside(Answer):
+    """What the site's policy has for links to other hosts than its own."""
+
+    own_hosts: list[str]
+    new_tab: bool
+    rel: list[str]
+
+
+class SitePage(SiteLine):
+    languages: list[str]
+    pages: int
+    has_secret: bool
+    usual_outside: UsualOutside | None
+    device_widths: dict[Device, Widths]
+    locations: list[LocationOut]
+    cells: list[Cell]
+    menus: list[MenuLine]
+    release: ReleaseOut | None
+
+
+class Place(Answer):
+    """Where a menu hangs, with the limits of the place."""
+
+    location: str
+    title: str
+    shape: Shape
+    device: Device
+    depth: int
+    kinds: list[ItemKind]
+    placement: Literal["own", "inherited", "stand-in"]
+
+
+class EditOut(Answer):
+    """One edit between two trees: `key` names it when it is to be taken back."""
+
+    key: str
+    op: Literal["add", "remove", "move", "reorder", "relabel", "retarget", "set"]
+    id: str | None
+    says: str
+    confidence: float | None
+
+    @classmethod
+    def of(cls, edit: Edit) -> "EditOut":
+        return cls(key=edit.key, op=edit.op, id=edit.id, says=edit.says, confidence=edit.confidence)
+
+
+class Edits(Answer):
+    """The first of them, in document order, removals last; `count` is how many there are."""
+
+    count: int
+    first: list[EditOut]
+
+    @classmethod
+    def of(cls, edits: Sequence[Edit]) -> "Edits":
+        return cls(count=len(edits), first=[EditOut.of(edit) for edit in edits[:MOST_EDITS]])
+
+
+MOST_EDITS = 200
+
+
+class BenchPage(Answer):
+    site: SitePage
+    key: str
+    document: Document
+    hash: str
+    saved_at: datetime
+    live_hash: str | None
+    places: list[Place]
+    changes: Edits
+    """What the draft changes against what is live."""
+
+
+class SavedOut(Answer):
+    hash: str
+    saved_at: datetime
+    new: bool
+    changes: Edits
+
+
+class SettleBody(BaseModel):
+    base: str
+    ours: dict[str, Any]
+    choices: dict[str, Literal["ours", "theirs"]] = {}
+
+
+class CreateMenuBody(BaseModel):
+    name: str
+    outline: str | None = None
+    document: dict[str, Any] | None = None
+    """The menu to begin with, where it is no outline."""
+
+
+class CreatedMenu(Answer):
+    key: str
+    hash: str
+
+
+class HangBody(BaseModel):
+    menu: str
+
+
+class SecretBody(BaseModel):
+    secret: str
+
+
+class HiddenOut(Answer):
+    id: str
+    because: Because
+    detail: str
+
+
+class ResolvedPage(Answer):
+    """`strip` is the place drawn as HTML, for an isolated frame with strip.css; links in it lead nowhere."""
+
+    strip: str
+    hidden: list[HiddenOut]
+    placement: Literal["own", "inherited", "stand-in", "none"]
+    device: Device | None
+
+
+class FindingOut(Answer):
+    code: str
+    severity: Literal["stop", "warn", "note"]
+    item: str | None
+    number: str | None
+    says: str
+    fix: str | None
+
+
+class NoteOut(Answer):
+    where: str
+    says: str
+
+
+class IncomingMenuOut(Answer):
+    """A menu that would come in, and what of its source was not understood."""
+
+    title: str
+    where: str | None
+    document: Document
+    count: int
+    depth: int
+    notes: list[NoteOut]
+    already: list[str]
+    """Ids of links that lead where a link of the menu named by `into` leads already."""
+
+
+class CopyBody(BaseModel):
+    """Items that were cut or copied from a menu."""
+
+    site: str
+    menu: str
+    document: dict[str, Any]
+
+
+class LiveBody(BaseModel):
+    path: str = "/"
+
+
+class HistoryEntry(Answer):
+    revision: int
+    hash: str
+    before: str | None
+    since: datetime
+    at: datetime
+    by: str | None
+    saves: int
+    edits: Edits
+    live_at: datetime | None
+
+
+class HistoryPage(Answer):
+    entries: list[HistoryEntry]
+    next: int | None
+
+
+class TakeBackBody(BaseModel):
+    before: str | None
+    document: dict[str, Any]
+    keys: list[str]
+
+
+class IconOut(Answer):
+    name: str
+    words: list[str]
+    svg: str
+
+
+class RelationOut(Answer):
+    name: str
+    source: Literal["HTML", "IANA"]
+    says: str
+
+
+class PageType(Answer):
+    type: str
+    pages: int
+
+
+class OverlayOut(Answer):
+    key: str
+    pages: int
+
+
+class FactOut(Answer):
+    name: str
+    type: str
+
+
+class Vocabulary(Answer):
+    """What items of a site can name besides pages."""
+
+    types: list[PageType]
+    overlays: list[OverlayOut]
+    facts: list[FactOut]
+    menus: list[str]
+
+
+class ListingBody(BaseModel):
+    list: dict[str, Any]
+    language: str | None = None
+
+
+class ListedPage(Answer):
+    ref: str
+    title: str
+    path: str
+
+
+class ListingOut(Answer):
+    count: int
+    first: list[ListedPage]
+
+
+class PageOut(Answer):
+    ref: str
+    path: str
+    title: dict[str, str]
+    type: str
+    state: Literal["published", "hidden", "draft", "gone"]
+    parts: list[str]
+    places: list[str]
+    """Titles of the menus that lead to it."""
+
+
+class TakeInBody(BaseModel):
+    url: str
+
+
+class TakeInOut(Answer):
+    id: UUID
+    url: str
+    state: Literal["reading", "ready", "confirmed", "failed"]
+    doing: str
+    done: int
+    of: int | None
+    says: str
+    site: str | None
+    proposal: dict[str, Any] | None
+
+
+class LedgerOut(Answer):
+    id: int
+    at: datetime
+    person: str | None
+    site: str | None
+    action: str
+    says: str

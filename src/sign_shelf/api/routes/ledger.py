@@ -1,0 +1,28 @@
+from typing import Annotated
+
+from fastapi import APIRouter, Query
+
+from sign_shelf.api.guards import Db, Someone
+from sign_shelf.api.models import LedgerOut
+from sign_shelf.desk.portfolio import site_row
+from sign_shelf.store import ledger
+
+router = APIRouter(prefix="/api/ledger", tags=["ledger"])
+
+
+@router.get("")
+async def lines(
+    database: Db,
+    person: Someone,
+    site: str | None = None,
+    before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+) -> list[LedgerOut]:
+    """Who did what, newest first; `before` a line's id for what came earlier."""
+    async with database.transaction() as session:
+        site_id = (await site_row(session, site)).id if site else None
+        found = await ledger.lines(session, site_id=site_id, before=before, limit=limit)
+    return [
+        LedgerOut(id=row.id or 0, at=row.at, person=name, site=key, action=row.action, says=row.says)
+        for row, name, key in found
+    ]

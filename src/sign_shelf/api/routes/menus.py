@@ -1,0 +1,205 @@
+"""A site's menus on the bench: read, saved, merged, resolved, exported."""
+
+import asyncio
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from fastapi import APIRouter, Request, Response
+
+from sign_shelf.api import views
+from sign_shelf.api.guards import Db, Expected, Language, Now, RequestKey, Someone
+from sign_shelf.api.models import (
+    BenchPage,
+    CreatedMenu,
+    CreateMenuBody,
+    Edits,
+    FindingOut,
+    HiddenOut,
+    ListedPage,
+    ListingBody,
+    ListingOut,
+    ResolvedPage,
+    SavedOut,
+    SettleBody,
+)
+from sign_shelf.api.routes.sites import whole_site_page
+from sign_shelf.core.checks import check_menu
+from sign_shelf.core.compare import diff_documents
+from sign_shelf.core.documents import parse_json, read, read_menu
+from sign_shelf.core.errors import InvalidDocument, Problem
+from sign_shelf.core.formats import Writable, write_menu
+from sign_shelf.core.listing import listed_pages
+from sign_shelf.core.menu import Device, MenuDocument, menu_document
+from sign_shelf.core.menu import Query as ListQuery
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.resolve import Lens, resolve, resolve_items
+from sign_shelf.core.site import Page
+from sign_shelf.core.strip import strip_html
+from sign_shelf.core.template import Location
+from sign_shelf.core.tree import targeted_pages
+from sign_shelf.desk import edit
+from sign_shelf.desk.portfolio import Board, MenuOnShelf, board, facts_of, menu_on_shelf
+from sign_shelf.store import menus, sites
+from sign_shelf.store.database import Session
+
+router = APIRouter(prefix="/api/sites/{site}/menus", tags=["menus"])
+
+
+async def _changes(session: Session, found: Board, menu: MenuOnShelf, document: MenuDocument) -> Edits:
+    language = facts_of(found.site).languages[0]
+    live = await menus.document(session, menu.live.hash) if menu.live else menu_document(document.name)
+    return Edits.of(await asyncio.to_thread(diff_documents, live, document, language=language))
+
+
+@router.post("", status_code=201)
+async def create(
+    site: str, body: CreateMenuBody, database: Db, person: Someone, key: RequestKey, now: Now
+) -> CreatedMenu:
+    """A new menu, empty or with what it is to begin with. The same key makes it once."""
+    name = body.name.strip()
+    given = read_menu(body.document) if body.document else parse_outline(body.outline) if body.outline else None
+    document = read_menu(menu_document_json(name, given))
+    made = await edit.create_menu(database, person, site, name=name, document=document, request_key=key, now=now)
+    return CreatedMenu.model_validate(made)
+
+
+def menu_document_json(name: str, whole: MenuDocument | None) -> dict[str, Any]:
+    if not name:
+        raise InvalidDocument([Problem(where="name", says="give the menu a name")])
+    return (whole.to_json() if whole else menu_document("Menu").to_json()) | {"name": name}
+
+
+@router.get("/{menu}")
+async def bench(site: str, menu: str, response: Response, database: Db, person: Someone) -> BenchPage:
+    async with database.transaction() as session:
+        found = await board(session, site)
+        one = menu_on_shelf(found, menu)
+        response.headers["etag"] = f'"{one.head.hash}"'
+        return BenchPage(
+            site=await whole_site_page(session, found),
+            key=menu,
+            document=one.document,
+            hash=one.head.hash,
+            saved_at=one.head.at,
+            live_hash=one.live.hash if one.live else None,
+            places=views.places_of(found, menu),
+            changes=await _changes(session, found, one, one.document),
+        )
+
+
+@router.get("/{menu}/export/{format}", response_class=Response)
+async def export(
+    site: str, menu: str, format: Writable, database: Db, person: Someone, language: Language = None
+) -> Response:
+    """The menu's newest revision in another format, for downloading."""
+    async with database.transaction() as session:
+        found = await board(session, site)
+        pages = await sites.pages_of_site(session, found.site.id)
+    whole = found.document(pages)
+    written = write_menu(
+        menu_on_shelf(found, menu).document, format, language=language or whole.site.languages[0], site=whole
+    )
+    named = f'attachment; filename="{site}-{menu}.{written.suffix}"'
+    return Response(written.text, media_type=written.media_type, headers={"content-disposition": named})
+
+
+@router.get("/{menu}/findings")
+async def findings(site: str, menu: str, database: Db, person: Someone, now: Now) -> list[FindingOut]:
+    """What the checks find in the menu's newest revision, the gravest first."""
+    async with database.transaction() as session:
+        found = await board(session, site)
+        menu_on_shelf(found, menu)
+        whole = found.document(await sites.pages_of_site(session, found.site.id))
+    today = now.astimezone(ZoneInfo(whole.site.zone)).strftime("%Y-%m-%d")
+    listed = await asyncio.to_thread(check_menu, whole, menu, today=today)
+    return [
+        FindingOut(code=one.code, severity=one.severity, item=one.item, number=one.number, says=one.says, fix=one.fix)
+        for one in listed[:500]
+    ]
+
+
+@router.post("/{menu}/listing")
+async def listing(site: str, menu: str, body: ListingBody, database: Db, person: Someone) -> ListingOut:
+    """The pages that a listing of this menu would fill itself with."""
+    query = read(ListQuery, body.list, what="list")
+    async with database.transaction() as session:
+        found = await board(session, site)
+        pages = {page.ref: page for page in await sites.pages_of_site(session, found.site.id)}
+    hand = targeted_pages(menu_on_shelf(found, menu).document.items)
+    spoken = body.language or found.document().site.languages[0]
+
+    def title(page: Page) -> str:
+        return page.title.get(spoken) or next(iter(page.title.values()), page.path)
+
+    listed = listed_pages(pages, query, by_hand=hand, title=title)
+    first = [ListedPage(ref=page.ref, title=title(page), path=page.path) for page in listed[:50]]
+    return ListingOut(count=len(listed), first=first)
+
+
+@router.put("/{menu}")
+async def save(
+    site: str,
+    menu: str,
+    request: Request,
+    response: Response,
+    database: Db,
+    person: Someone,
+    expected: Expected,
+    now: Now,
+) -> SavedOut:
+    """Saves a whole menu document as a revision on top of the one named by If-Match."""
+    document = read_menu(parse_json(await request.body(), what="menu document"))
+    saved = await edit.save_menu(database, person, site, menu, expected=expected, document=document, now=now)
+    response.headers["etag"] = f'"{saved.hash}"'
+    async with database.transaction() as session:
+        found = await board(session, site)
+        changes = await _changes(session, found, menu_on_shelf(found, menu), document)
+    return SavedOut(hash=saved.hash, saved_at=saved.at, new=saved.new, changes=changes)
+
+
+@router.post("/{menu}/merge")
+async def settle(site: str, menu: str, body: SettleBody, database: Db, person: Someone) -> dict[str, Any]:
+    """The merge of the sent document with what the menu has now, conflicts settled by the choices."""
+    return await edit.settle(
+        database, person, site, menu, base=body.base, ours=read_menu(body.ours), choices=body.choices
+    )
+
+
+@router.get("/{menu}/resolved")
+async def resolved(
+    site: str,
+    menu: str,
+    database: Db,
+    person: Someone,
+    now: Now,
+    device: Device = "desktop",
+    language: Language = None,
+    location: str | None = None,
+    page: str | None = None,
+    at: datetime | None = None,
+) -> ResolvedPage:
+    """What a visitor on the device gets of the menu's newest revision, in a place or by itself."""
+    async with database.transaction() as session:
+        found = await board(session, site)
+        one = menu_on_shelf(found, menu)
+        pages = await sites.pages_of_site(session, found.site.id)
+    document = found.document(pages)
+    spoken = language or document.site.languages[0]
+    moment = (at or now).astimezone(ZoneInfo(document.site.zone)).strftime("%Y-%m-%dT%H:%M")
+    lens = Lens(device=device, language=spoken, at=moment, page=page)
+    got = resolve(document, location, lens) if location else resolve_items(document, one.document.items, lens)
+    place = (document.template.location(location) if location else None) or LOOSE
+    strip = await asyncio.to_thread(
+        strip_html, got.items, place, device=device, language=spoken, name=document.site.name
+    )
+    return ResolvedPage(
+        strip=strip,
+        hidden=[HiddenOut(id=hidden.id, because=hidden.because, detail=hidden.detail) for hidden in got.hidden],
+        placement=got.source.placement,
+        device=got.source.device,
+    )
+
+
+LOOSE = Location(key="loose", title="Nowhere yet", shape="bar")
+"""How a menu is drawn that hangs nowhere yet."""

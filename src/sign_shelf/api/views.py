@@ -1,0 +1,245 @@
+"""Boards as answers: what the shelf, the site and the bench show."""
+
+from sign_shelf.api.models import (
+    Bar,
+    Cell,
+    LocationOut,
+    MenuLine,
+    MenuName,
+    Place,
+    ReleaseOut,
+    ShelfBoard,
+    Sign,
+    SiteLine,
+    SitePage,
+    UsualOutside,
+    Widths,
+)
+from sign_shelf.core.menu import (
+    DEVICES,
+    AnyItem,
+    Device,
+    Divider,
+    Heading,
+    Labelled,
+    Link,
+    MenuDocument,
+    PendingTarget,
+    UrlTarget,
+    children,
+    walk,
+)
+from sign_shelf.core.outline.writing import target_text
+from sign_shelf.core.rel import own_hosts, usual_for_outside
+from sign_shelf.core.resolve import find_placement
+from sign_shelf.core.site import SiteDocument, SiteFacts
+from sign_shelf.core.template import Location
+from sign_shelf.core.tree import Tree, count, depth_of
+from sign_shelf.desk.portfolio import Board, MenuOnShelf
+from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
+
+_MINIATURE_TOP = 12
+_MINIATURE_BELOW = 4
+
+
+def _chars(item: AnyItem, language: str) -> int:
+    if isinstance(item, Labelled) and item.label:
+        return len(item.label.get(language) or next(iter(item.label.values())))
+    return len(target_text(item.target)) if isinstance(item, Link) else 6
+
+
+def _kind(item: AnyItem) -> str:
+    if isinstance(item, Divider):
+        return "divider"
+    if isinstance(item, Link) and isinstance(item.target, PendingTarget):
+        return "pending"
+    if isinstance(item, Labelled) and item.look.emphasis == "button":
+        return "button"
+    return "heading" if isinstance(item, Heading) else "plain"
+
+
+def bars(items: Tree, language: str, *, most: int = _MINIATURE_TOP) -> list[Bar]:
+    """The miniature: the first entries of each level, two levels deep for a small plate."""
+    return [
+        Bar(
+            id=item.id,
+            chars=_chars(item, language),
+            kind=_kind(item),
+            items=bars(children(item), language, most=_MINIATURE_BELOW) if most == _MINIATURE_TOP else [],
+        )
+        for item in items[:most]
+    ]
+
+
+def pending_count(document: MenuDocument) -> int:
+    return sum(
+        1 for _, item in walk(document.items) if isinstance(item, Link) and isinstance(item.target, PendingTarget)
+    )
+
+
+def _site_line(board: Board) -> dict[str, object]:
+    return {
+        "key": board.site.key,
+        "name": board.site.name,
+        "base": board.site.base,
+        "zone": board.site.particulars.get("zone", "UTC"),
+        "connection": board.site.connection,
+        "template": board.template.title or board.template.key,
+        "draft": board.draft.title if board.draft else None,
+        "release_state": board.release.state if board.release else None,
+        "live_at": board.live.finished_at if board.live else None,
+        "seen_at": max((slot.seen_at for slot in board.slots), default=None),
+    }
+
+
+def _sign(board: Board, document: SiteDocument, location: Location, device: Device) -> Sign:
+    leaning = device not in location.devices
+    own_device = location.devices[-1] if leaning else device
+    source = find_placement(document, location.key, own_device)
+    menu = board.menus.get(source.menu) if source.menu else None
+    return Sign(
+        location=location.key,
+        title=location.title,
+        shape=location.shape,
+        device=own_device,
+        leaning=leaning,
+        placement=source.placement,
+        menu=source.menu,
+        menu_name=menu.document.name if menu else None,
+        count=count(menu.document.items) if menu else 0,
+        depth=depth_of(menu.document.items) if menu else 0,
+        pending=pending_count(menu.document) if menu else 0,
+        changed=menu.changed if menu else False,
+        bars=bars(menu.document.items, document.site.languages[0]) if menu else [],
+    )
+
+
+def shelf_board(board: Board, device: Device) -> ShelfBoard:
+    document = board.document()
+    hung = {placement.menu for placement in board.placements}
+    signs = [_sign(board, document, location, device) for location in board.template.locations]
+    signs.sort(key=lambda sign: sign.leaning and sign.shape != "drawer")
+    line = SiteLine.model_validate(_site_line(board))
+    loose = sum(1 for key in board.menus if key not in hung)
+    names = [MenuName(key=key, name=menu.document.name) for key, menu in board.menus.items()]
+    return ShelfBoard(**line.model_dump(), signs=_drawers_lean(signs), menus=names, loose=loose)
+
+
+def _drawers_lean(signs: list[Sign]) -> list[Sign]:
+    """A leaning drawer stands right after the header bar that it belongs to."""
+    drawers = [sign for sign in signs if sign.leaning and sign.shape == "drawer"]
+    rest = [sign for sign in signs if sign not in drawers]
+    at = next((index for index, sign in enumerate(rest) if sign.shape == "bar"), -1)
+    return rest[: at + 1] + drawers + rest[at + 1 :]
+
+
+def _cell(document: SiteDocument, location: Location, device: Device) -> Cell:
+    fold = next((fold for fold in location.fold if device in fold.on), None)
+    if fold is not None or device not in location.devices:
+        return Cell(
+            location=location.key,
+            device=device,
+            placement="folded" if fold else "absent",
+            menu=None,
+            from_device=None,
+            from_location=None,
+            folds_into=fold.into if fold else None,
+        )
+    source = find_placement(document, location.key, device)
+    return Cell(
+        location=location.key,
+        device=device,
+        placement=source.placement,
+        menu=source.menu,
+        from_device=source.device,
+        from_location=source.location,
+        folds_into=None,
+    )
+
+
+def menu_line(board: Board, key: str, menu: MenuOnShelf, language: str) -> MenuLine:
+    return MenuLine(
+        key=key,
+        name=menu.document.name,
+        count=count(menu.document.items),
+        depth=depth_of(menu.document.items),
+        pending=pending_count(menu.document),
+        changed=menu.changed,
+        hangs=sum(1 for placement in board.placements if placement.menu == key),
+        bars=bars(menu.document.items, language),
+    )
+
+
+def _usual_outside(facts: SiteFacts) -> UsualOutside | None:
+    if facts.policy.outside_links is None:
+        return None
+    elsewhere = Link(id="x", kind="link", target=UrlTarget(url="https://elsewhere.invalid/"), label={"en": "x"})
+    link = usual_for_outside(elsewhere, facts)
+    return UsualOutside(own_hosts=sorted(own_hosts(facts)), new_tab=link.new_tab, rel=list(link.rel))
+
+
+def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow]) -> SitePage:
+    document = board.document()
+    language = document.site.languages[0]
+    line = SiteLine.model_validate(_site_line(board))
+    return SitePage(
+        **line.model_dump(),
+        languages=list(document.site.languages),
+        pages=pages,
+        has_secret=bool(board.site.secret),
+        usual_outside=_usual_outside(document.site),
+        device_widths={device: Widths(low=low, high=high) for device, (low, high) in board.template.devices.items()},
+        locations=[
+            LocationOut(
+                key=location.key,
+                title=location.title,
+                shape=location.shape,
+                depth=location.depth,
+                kinds=list(location.kinds),
+                devices=list(location.devices),
+                look=location.look,
+            )
+            for location in board.template.locations
+        ],
+        cells=[_cell(document, location, device) for location in board.template.locations for device in DEVICES[::-1]],
+        menus=[menu_line(board, key, menu, language) for key, menu in board.menus.items()],
+        release=release_out(board.release, steps, board.site.key, board.site.base) if board.release else None,
+    )
+
+
+def places_of(board: Board, menu_key: str) -> list[Place]:
+    """Where the menu is got by visitors, widest device first."""
+    document = board.document()
+    found = []
+    for location in board.template.locations:
+        for device in DEVICES[::-1]:
+            if device not in location.devices:
+                continue
+            source = find_placement(document, location.key, device)
+            if source.menu == menu_key and source.placement != "none":
+                found.append(
+                    Place(
+                        location=location.key,
+                        title=location.title,
+                        shape=location.shape,
+                        device=device,
+                        depth=location.depth,
+                        kinds=list(location.kinds),
+                        placement=source.placement,
+                    )
+                )
+    return found
+
+
+def release_out(release: ReleaseRow, steps: list[ReleaseStepRow], site_key: str, base: str) -> ReleaseOut:
+    return ReleaseOut(
+        id=release.id,
+        site=site_key,
+        state=release.state,
+        says=release.says,
+        asked_at=release.asked_at,
+        finished_at=release.finished_at,
+        done=sum(1 for step in steps if step.state == "verified"),
+        of=len(steps),
+        live_page=base,
+    )

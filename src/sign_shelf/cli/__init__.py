@@ -1,0 +1,39 @@
+"""The command line. Exit 0 good, 1 findings, 2 unusable input with a one-line reason on standard error."""
+
+import sys
+
+import typer
+
+from sign_shelf.cli import demo, documents, server, site
+from sign_shelf.core.errors import Refusal
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
+app.add_typer(documents.outline, name="outline")
+app.add_typer(site.app, name="site")
+app.add_typer(server.person, name="person")
+for command in (
+    documents.convert,
+    documents.diff_,
+    documents.check,
+    documents.icons,
+    documents.resolve_,
+    server.serve,
+    server.worker,
+    server.migrate_,
+    demo.stand_ins,
+    demo.demo,
+):
+    app.command()(command)
+
+
+def main() -> None:
+    try:
+        app()
+    except Refusal as refusal:
+        print(" ".join(str(refusal).split()), file=sys.stderr)
+        sys.exit(2)
+    except BrokenPipeError:
+        sys.exit(1)
+
+
+__all__ = ["app", "main"]

@@ -1,0 +1,185 @@
+"""Commands over documents: outline, convert, diff, resolve, icons. They need no server and no database."""
+
+import sys
+from dataclasses import asdict
+from enum import StrEnum
+from typing import Annotated
+
+import typer
+
+from sign_shelf.cli.files import read_bytes, read_text, write_json
+from sign_shelf.core.checks import check_menu
+from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
+from sign_shelf.core.documents import parse_json, read, read_menu
+from sign_shelf.core.errors import Refusal
+from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
+from sign_shelf.core.icons import search_icons
+from sign_shelf.core.menu import Device
+from sign_shelf.core.outline import format_outline, parse_outline
+from sign_shelf.core.resolve import Lens, resolve
+from sign_shelf.core.resolved import Resolved
+from sign_shelf.core.site import SiteDocument
+
+outline = typer.Typer(no_args_is_help=True, help="Menus as plain text.")
+
+Language = Annotated[str, typer.Option(help="The language of bare labels.")]
+File = Annotated[str, typer.Argument(help="A file, or - for standard input.")]
+
+
+class Match(StrEnum):
+    id = "id"
+    content = "content"
+
+
+class As(StrEnum):
+    edits = "edits"
+    json_patch = "json-patch"
+
+
+class CheckFormat(StrEnum):
+    json = "json"
+    text = "text"
+
+
+class DeviceName(StrEnum):
+    phone = "phone"
+    tablet = "tablet"
+    desktop = "desktop"
+
+
+@outline.command("parse")
+def parse_(file: File, language: Language = "en") -> None:
+    """An outline as a menu document."""
+    write_json(parse_outline(read_text(file), language=language).to_json())
+
+
+@outline.command("format")
+def format_(file: File, language: Language = "en") -> None:
+    """A menu document as an outline; an outline is brought to its normal form."""
+    data = read_bytes(file)
+    if data.removeprefix(b"\xef\xbb\xbf").lstrip()[:1] == b"{" and not data.lstrip().startswith(b"{menu "):
+        document = read_menu(parse_json(data, what=file))
+    else:
+        document = parse_outline(read_text(file), language=language)
+    typer.echo(format_outline(document, language=language), nl=False)
+
+
+def convert(
+    file: File,
+    from_: Annotated[Readable, typer.Option("--from")],
+    to: Annotated[Writable, typer.Option("--to")],
+    site: Annotated[str | None, typer.Option(help="The site document, for the addresses of pages.")] = None,
+    language: Language = "en",
+) -> None:
+    """A menu in another format. What of the input was not understood is said on standard error."""
+    whole = _site(site) if site else None
+    menus = read_menus(
+        read_bytes(file), from_, language=language,
+        base=whole.site.base if whole else "", pages=whole.pages if whole else (),
+    )  # fmt: skip
+    menu, *others = menus
+    for note in menu.notes:
+        print(f"{note.where}: {note.says}", file=sys.stderr)
+    if others:
+        print(f"only the first of {len(menus)} navigations is taken: {menu.title}", file=sys.stderr)
+    typer.echo(write_menu(menu.document, to, language=language, site=whole).text, nl=False)
+
+
+def diff_(
+    before: Annotated[str, typer.Argument(metavar="A", help="A menu document, or - for standard input.")],
+    after: Annotated[str, typer.Argument(metavar="B", help="Another one.")],
+    match: Annotated[Match, typer.Option(help="How items are found again.")] = Match.id,
+    as_: Annotated[As, typer.Option("--as", help="Our edits, or a JSON Patch (RFC 6902).")] = As.edits,
+    language: Language = "en",
+) -> None:
+    """The edits that lead from A to B, in the order in which they are carried out. Outlines are taken as well."""
+    one, two = (read_menus(read_bytes(name), None, language=language)[0].document for name in (before, after))
+    edits = diff_documents(one, two, language=language, seeds={} if match is Match.content else None)
+    if as_ is As.edits:
+        write_json([edit.to_json() for edit in edits])
+        return
+    goal = apply_to_document(one, edits) if match is Match.content else two
+    write_json(json_patch(one.to_json(), goal.to_json(), edits))
+
+
+diff_.__name__ = "diff"
+
+
+def check(
+    site: Annotated[str, typer.Argument(help="The site document.")],
+    today: Annotated[str, typer.Option(help="The day on the site's calendar, such as 2027-02-12.")],
+    only: Annotated[str | None, typer.Option(help="Codes of findings, separated by commas.")] = None,
+    format: Annotated[CheckFormat, typer.Option()] = CheckFormat.json,
+) -> None:
+    """What the checks find in the site's menus. Exit 1 where they find anything."""
+    document = _site(site)
+    wanted = {code.strip() for code in only.split(",")} if only else None
+    found = [
+        finding
+        for key in document.menus
+        for finding in check_menu(document, key, today=today)
+        if wanted is None or finding.code in wanted
+    ]
+    if format is CheckFormat.json:
+        write_json([finding.to_json() for finding in found])
+    else:
+        for one in found:
+            typer.echo(f"{one.severity} {one.menu} {one.number or '-'}: {one.says} ({one.code})")
+    raise typer.Exit(1 if found else 0)
+
+
+def icons(
+    words: Annotated[list[str] | None, typer.Argument(help="Words that the icon's name or subject holds.")] = None,
+    limit: Annotated[int, typer.Option(min=1, max=5_000)] = 20,
+) -> None:
+    """Icons of the shipped set, with the words that they are found by."""
+    found = search_icons(" ".join(words or []), limit)
+    write_json([{"name": icon.name, "words": list(icon.words)} for icon in found])
+
+
+def resolve_(
+    site: Annotated[str, typer.Argument(help="The site document.")],
+    location: Annotated[str, typer.Option()],
+    device: Annotated[DeviceName, typer.Option()],
+    at: Annotated[str, typer.Option(help="Wall-clock time of the site, such as 2027-04-01T04:00.")],
+    language: Annotated[str | None, typer.Option()] = None,
+    page: Annotated[str | None, typer.Option(help="The reference of the page the visitor is on.")] = None,
+    facts: Annotated[str | None, typer.Option(help="A JSON file with the visitor's facts.")] = None,
+) -> None:
+    """What one visitor gets in one location, and why the rest is left out."""
+    document = _site(site)
+    known = parse_json(read_bytes(facts), what=facts) if facts else {}
+    if not isinstance(known, dict):
+        raise Refusal("The facts are no JSON object.", where=facts)
+    name: Device = device.value
+    lens = Lens(device=name, language=language or document.site.languages[0], at=at, page=page, facts=known)
+    found = resolve(document, location, lens)
+    write_json(
+        {
+            "items": [_item(item) for item in found.items],
+            "hidden": [asdict(one) for one in found.hidden],
+            "source": asdict(found.source),
+        }
+    )
+
+
+resolve_.__name__ = "resolve"
+
+
+def _site(name: str) -> SiteDocument:
+    return read(SiteDocument, parse_json(read_bytes(name), what=name), what=name)
+
+
+def _item(item: Resolved) -> dict[str, object]:
+    return {
+        "id": item.id,
+        "kind": item.kind,
+        "label": item.label,
+        "href": item.href,
+        **({"overlay": item.overlay} if item.overlay else {}),
+        "new_tab": item.new_tab,
+        "rel": list(item.rel),
+        "look": item.look.to_json(),
+        "current": item.current,
+        "items": [_item(below) for below in item.items],
+    }

@@ -1,0 +1,78 @@
+"""The demo portfolio: accounts, four client sites taken in from their stand-ins, and some work under way.
+
+Everything goes the way that a person's work goes: read over HTTP, kept by the desk, edited as drafts.
+"""
+
+import asyncio
+from datetime import UTC, datetime
+
+from sign_shelf.core.documents import content_hash
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.tree import insert, move
+from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk import edit, take_in
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import board
+from sign_shelf.desk.sign_in import add_person
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.reading import read_site
+from sign_shelf.store import sites as site_records
+from sign_shelf.store.database import Database
+
+PASSWORD = "quillfen-demo"
+ACCOUNTS = [
+    ("ines@quillfen.example", "Ines Calder", "lead"),
+    ("tom@quillfen.example", "Tom Arkwright", "editor"),
+    ("mara@quillfen.example", "Mara Voss", "reviewer"),
+    ("guest@quillfen.example", "Guest", "viewer"),
+]
+ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby")
+
+
+def seed(address: str, stand_ins: list[StandIn]) -> None:
+    """Fills an empty database; one that has a site already stays as it is."""
+    asyncio.run(_seed(address, stand_ins))
+
+
+async def _seed(address: str, stand_ins: list[StandIn]) -> None:
+    database = Database(address)
+    async with database.transaction() as session:
+        begun = bool(await site_records.all_sites(session))
+    if not begun:
+        people = [
+            await add_person(database, email=email, name=name, password=PASSWORD, role=role, now=datetime.now(UTC))
+            for email, name, role in ACCOUNTS
+        ]
+        for site in stand_ins:
+            if site.content.key in ON_SHELF:
+                await take_in_stand_in(database, site, people[0])
+        await _work_under_way(database, people[1])
+    await database.close()
+
+
+async def take_in_stand_in(database: Database, site: StandIn, person: Person) -> None:
+    async with Fetcher(frozenset({"127.0.0.1"})) as fetcher:
+        found = await read_site(fetcher, site.base)
+    content = site.content
+    settled = take_in.Confirmation(
+        key=content.key, secret=site.places.secret, facts=content.facts, policy=content.policy
+    )
+    async with database.transaction() as session:
+        await take_in.keep_site(session, found, settled, person.id, datetime.now(UTC))
+
+
+async def _work_under_way(database: Database, person: Person) -> None:
+    """A draft at one site, so that the shelf shows what a draft looks like, and a menu that hangs nowhere yet."""
+    async with database.transaction() as session:
+        menu = (await board(session, "kestrel")).menus["header"]
+    added = parse_outline("Summer reading -> @events-reading-groups").items[0]
+    items = move(insert(menu.document.items, added, parent="what-s-on", at=0), "learn", parent=None, at=0)
+    await edit.save_menu(
+        database, person, "kestrel", "header",
+        expected=content_hash(menu.document), document=menu.document.with_items(items), now=datetime.now(UTC),
+    )  # fmt: skip
+    regatta = "Regatta week -> @offers-regatta\nSummer timetable -> @timetables-summer\nGroups -> @fares-groups\nStalls on the quay -> ?"
+    await edit.create_menu(
+        database, person, "brackwater", name="Regatta week",
+        document=parse_outline('{menu "Regatta week"}\n' + regatta), request_key="demo-regatta", now=datetime.now(UTC),
+    )  # fmt: skip

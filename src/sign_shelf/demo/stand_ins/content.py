@@ -1,0 +1,107 @@
+"""What a stand-in site is made of, read from the files in demo/sites."""
+
+import tomllib
+from dataclasses import dataclass
+from importlib.resources import files
+from typing import Any
+
+from sign_shelf.core.documents import read
+from sign_shelf.core.ids import slug
+from sign_shelf.core.menu import Device, MenuDocument
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.placed import PlacedMenu, placed_menu
+from sign_shelf.core.site import FactType, Page, Policy
+from sign_shelf.core.template import Template
+
+
+@dataclass(frozen=True)
+class Content:
+    key: str
+    name: str
+    zone: str
+    languages: tuple[str, ...]
+    strapline: str
+    palette: dict[str, str]
+    layout: str
+    template: Template
+    menus: dict[str, MenuDocument]
+    pages: tuple[Page, ...]
+    facts: dict[str, FactType]
+    policy: Policy
+    texts: dict[str, str]
+    """The first paragraph of each page, by its reference."""
+
+    def placed(self) -> dict[tuple[str, Device], PlacedMenu]:
+        """What hangs where before anybody changed anything: a menu at its location's widest device."""
+        found: dict[tuple[str, Device], PlacedMenu] = {}
+        for location in self.template.locations:
+            if location.key in self.menus:
+                device = location.devices[-1]
+                found[location.key, device] = placed_menu(location.key, device, self.menus[location.key], self.pages)
+        return found
+
+
+def all_contents() -> list[Content]:
+    folder = files("sign_shelf.demo") / "sites"
+    names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".toml"))
+    return [_content(tomllib.loads((folder / name).read_text("utf-8"))) for name in names]
+
+
+def _content(raw: dict[str, Any]) -> Content:
+    template = raw["template"]
+    for widths in template["devices"].values():
+        widths += [None] * (2 - len(widths))
+    colours = raw["palette"]
+    for location in template["locations"]:
+        dark = location["shape"] in {"bar", "strip", "drawer", "corner"}
+        location["look"] = {
+            "ground": colours["ground" if dark else "soft"],
+            "text": colours["text" if dark else "ink"],
+            "accent": colours["accent"],
+            "accent_text": colours["accent_text"],
+            **location.get("look", {}),
+        }
+    language = raw["languages"][0]
+    pages, texts = _pages(raw["pages"]["list"], raw["pages"]["overlays"], language)
+    return Content(
+        key=raw["key"],
+        name=raw["name"],
+        zone=raw["zone"],
+        languages=tuple(raw["languages"]),
+        strapline=raw["strapline"],
+        palette=raw["palette"],
+        layout=raw["layout"],
+        template=read(Template, template, what=f"template of {raw['key']}"),
+        menus={key: parse_outline(text, language=language) for key, text in raw["menus"].items()},
+        pages=pages,
+        facts={name: read(FactType, fact, what=f"fact {name}") for name, fact in raw.get("facts", {}).items()},
+        policy=read(Policy, raw.get("policy", {}), what=f"policy of {raw['key']}"),
+        texts=texts,
+    )
+
+
+def _pages(text: str, overlays: list[str], language: str) -> tuple[tuple[Page, ...], dict[str, str]]:
+    pages: list[Page] = []
+    texts: dict[str, str] = {}
+    for line in text.strip().splitlines():
+        path, title, kind, words, *parts = (piece.strip() for piece in line.split("|"))
+        ref = "home" if path == "/" else slug(path)
+        texts[ref] = words
+        pages.append(
+            Page(
+                ref=ref,
+                path=path,
+                title={language: title},
+                type=kind,
+                language=language,
+                under=_parent(path, pages),
+                parts=tuple(parts[0].split(",")) if parts else (),
+                overlays=tuple(overlays),
+            )
+        )
+    return tuple(pages), texts
+
+
+def _parent(path: str, pages: list[Page]) -> str | None:
+    above = path.rpartition("/")[0]
+    return next((page.ref for page in pages if above and page.path == above), None)

@@ -1,0 +1,173 @@
+"""One process, one loopback port a site."""
+
+import asyncio
+import json
+import secrets
+from base64 import b64encode
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from html import escape
+from importlib.resources import files
+from pathlib import Path
+from typing import get_args
+
+import uvicorn
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
+from starlette.routing import Route
+
+from sign_shelf.core.menu import Device
+from sign_shelf.demo.stand_ins.content import Content, all_contents
+from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
+from sign_shelf.demo.stand_ins.places import Answer, Places
+from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN
+
+MENUS = "/sign-shelf/menus"
+FIRST_PORT = 8411
+
+
+@dataclass
+class StandIn:
+    """A site that is running or about to. `answer_after_s` makes its menu interface slow, for trying faults."""
+
+    content: Content
+    places: Places
+    port: int
+    answer_after_s: float = 0.0
+    hold_reads: bool = False
+    """Whether reads are slow as well."""
+    asked: list[str] = field(default_factory=list)
+    """Methods and addresses of the requests to the menu interface, in order."""
+
+    @property
+    def base(self) -> str:
+        return f"http://127.0.0.1:{self.port}/"
+
+
+def new_secret() -> str:
+    """A signing key in the form of the Standard Webhooks scheme."""
+    return "whsec_" + b64encode(secrets.token_bytes(24)).decode()
+
+
+def make_stand_ins(folder: Path, ports: Iterable[int] | None = None) -> list[StandIn]:
+    """The sites of the demo. Ports and signing keys are made once and kept in `folder`."""
+    folder.mkdir(parents=True, exist_ok=True)
+    kept_file = folder / "sites.json"
+    kept = json.loads(kept_file.read_text()) if kept_file.exists() else {}
+    numbers = iter(ports) if ports is not None else iter(range(FIRST_PORT, FIRST_PORT + 1_000))
+    made = []
+    for content in all_contents():
+        own = kept.setdefault(content.key, {"port": next(numbers), "secret": new_secret()})
+        places = Places(content, folder / f"{content.key}.json", own["secret"])
+        made.append(StandIn(content, places, own["port"]))
+    kept_file.touch(mode=0o600)
+    kept_file.write_text(json.dumps(kept))
+    return made
+
+
+def stand_in_app(site: StandIn) -> Starlette:
+    content, places = site.content, site.places
+
+    def respond(answer: Answer) -> Response:
+        headers = {"etag": answer.etag, "cache-control": "no-cache"} if answer.etag else {}
+        kind = PLACED_TYPE if answer.status == 200 and "menu" in answer.body else "application/json"
+        return JSONResponse(answer.body, answer.status, headers=headers, media_type=kind)
+
+    async def menu(request: Request) -> Response:
+        site.asked.append(f"{request.method} {request.url.path}")
+        location, device = request.path_params["location"], request.path_params["device"]
+        if device not in get_args(Device):
+            return PlainTextResponse("no such device", 404)
+        if request.method == "GET":
+            await asyncio.sleep(site.answer_after_s if site.hold_reads else 0)
+            answer = places.get(location, device)
+            if answer.etag and request.headers.get("if-none-match") == answer.etag:
+                return Response(status_code=304, headers={"etag": answer.etag})
+            return respond(answer)
+        body = await request.body()
+        answer = places.put(location, device, dict(request.headers), body)
+        await asyncio.sleep(site.answer_after_s)
+        return respond(answer)
+
+    async def discovery(request: Request) -> Response:
+        return JSONResponse(
+            {
+                "protocol": "sign-shelf/site",
+                "version": 1,
+                "name": content.name,
+                "zone": content.zone,
+                "languages": list(content.languages),
+                "menus": MENUS,
+                "signing": "standard-webhooks",
+                "template": content.template.to_json(),
+            }
+        )
+
+    def writer(request: Request) -> PageWriter:
+        asked = request.query_params.get("language", "")
+        language = asked if asked in content.languages else content.languages[0]
+        return PageWriter(content, site_document(content, places.placed, site.base), language, datetime.now(UTC))
+
+    async def page(request: Request) -> Response:
+        path = "/" + request.path_params["path"].rstrip("/")
+        found = next((page for page in content.pages if page.path == path), None)
+        if found is None:
+            return HTMLResponse(writer(request).missing(), 404)
+        return HTMLResponse(writer(request).page(found), headers={"cache-control": "no-cache"})
+
+    async def robots(request: Request) -> Response:
+        return PlainTextResponse(f"User-agent: *\nDisallow: /back-office\nSitemap: {site.base}sitemap.xml\n")
+
+    async def sitemap(request: Request) -> Response:
+        rows = "".join(f"<url><loc>{escape(site.base.rstrip('/') + page.path)}</loc></url>" for page in content.pages)
+        text = f'<?xml version="1.0" encoding="UTF-8"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{rows}</urlset>'
+        return Response(text, media_type="application/xml")
+
+    async def back_office(request: Request) -> Response:
+        return HTMLResponse(
+            f'<!doctype html><html lang="en"><meta charset="utf-8"><title>Signing key – {escape(content.name)}</title>'
+            f"<h1>{escape(content.name)}: signing key</h1><p>Whoever sends menus to this site signs them with</p>"
+            f"<p><code>{escape(places.secret)}</code></p></html>"
+        )
+
+    async def asset(request: Request) -> Response:
+        name = request.url.path.strip("/")
+        text = (files("sign_shelf.demo.stand_ins") / name).read_text("utf-8")
+        if name == "look.css":
+            tokens = "".join(f"--{key}:{value};" for key, value in content.palette.items())
+            widths = content.template.devices
+            text = f":root{{{tokens}}}\n{text}\n" + "".join(
+                f"@media (min-width:{low}px) and (max-width:{high or 99999}px)"
+                f"{{.place{_others(device)},.drawer-box{_others(device)}{{display:none}}}}\n"
+                for device, (low, high) in widths.items()
+            )
+        return Response(text, media_type="text/css" if name.endswith("css") else "text/javascript")
+
+    return Starlette(
+        routes=[
+            Route(WELL_KNOWN, discovery),
+            Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
+            Route("/robots.txt", robots),
+            Route("/sitemap.xml", sitemap),
+            Route("/back-office", back_office),
+            Route("/look.css", asset),
+            Route("/overlays.js", asset),
+            Route("/{path:path}", page),
+        ]
+    )
+
+
+def _others(device: Device) -> str:
+    """Selects what is not for the device."""
+    return f":not(.on-{device})"
+
+
+async def serve_stand_ins(sites: list[StandIn]) -> None:
+    """Serves all of them until cancelled or told to stop by a signal."""
+    servers = [
+        uvicorn.Server(uvicorn.Config(stand_in_app(site), host="127.0.0.1", port=site.port, log_level="warning"))
+        for site in sites
+    ]
+    await asyncio.gather(*(server.serve() for server in servers))

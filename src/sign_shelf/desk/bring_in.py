@@ -1,0 +1,103 @@
+"""Menus that come in from elsewhere: a paste or file, another menu, what was cut or copied, the live page.
+
+Nothing here is kept: each answers what would come in, and what of it was not understood, for the person to decide.
+"""
+
+import asyncio
+from collections.abc import Iterable
+
+from sign_shelf.core.address import normal, origin
+from sign_shelf.core.copying import PagesBetween, copy_items
+from sign_shelf.core.errors import SourceRefused
+from sign_shelf.core.formats import IncomingMenu, Readable, read_menus
+from sign_shelf.core.menu import Link, MenuDocument, menu_document
+from sign_shelf.core.rel import usual_for_outside
+from sign_shelf.core.site import Page, SiteFacts
+from sign_shelf.core.tree import rebuilt
+from sign_shelf.desk.permission import Person, require
+from sign_shelf.desk.portfolio import facts_of, menu_row, site_row
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import menus, sites
+from sign_shelf.store.database import Database
+
+
+async def from_data(
+    database: Database, person: Person, site_key: str, data: bytes, format: Readable | None, *, name: str | None
+) -> list[IncomingMenu]:
+    """What a paste or a file holds. Raises a Refusal that says what, where and why."""
+    facts, pages = await _site(database, person, site_key)
+    found = await asyncio.to_thread(
+        read_menus, data, format, language=facts.languages[0], base=facts.base, pages=pages, name=name
+    )
+    return _as_usual(found, facts)
+
+
+async def from_live(
+    database: Database, fetcher: Fetcher, person: Person, site_key: str, path: str
+) -> list[IncomingMenu]:
+    """The navigations of one of the site's pages as it is now. Raises SourceRefused where it cannot be read."""
+    facts, pages = await _site(database, person, site_key)
+    url = normal(path or "/", facts.base)
+    if url is None or origin(url) != origin(facts.base):
+        raise SourceRefused(f'"{path}" is no address of {facts.name}.', remedy="Write one like /about")
+    answer = await fetcher.get(url)
+    if answer.status != 200:
+        raise SourceRefused(f"The page is answered with {answer.status}.", where=url)
+    found = await asyncio.to_thread(read_menus, answer.body, "html", language=facts.languages[0], base=url, pages=pages)
+    return list(found)
+
+
+async def from_menu(
+    database: Database, person: Person, site_key: str, *, from_site: str, from_menu: str
+) -> IncomingMenu:
+    """A copy of a menu of this or another site: its items remember where they came from."""
+    require(person, "edit", f"sites/{site_key}")
+    async with database.transaction() as session:
+        row = await menu_row(session, await site_row(session, from_site), from_menu)
+        assert row.head_revision_id is not None
+        head = (await menus.revisions_by_id(session, [row.head_revision_id]))[row.head_revision_id]
+        document = await menus.document(session, head.hash)
+    return await from_items(database, person, site_key, document, from_site=from_site, from_menu=from_menu)
+
+
+async def from_items(
+    database: Database, person: Person, site_key: str, document: MenuDocument, *, from_site: str, from_menu: str
+) -> IncomingMenu:
+    """The items as copies for the site: pages of another site are found again here, or become pending."""
+    _, pages = await _site(database, person, site_key)
+    between = None
+    prefix = f"{from_menu}/"
+    if from_site != site_key:
+        async with database.transaction() as session:
+            there = await site_row(session, from_site)
+            between = PagesBetween(await sites.pages_of_site(session, there.id), pages)
+        prefix = f"{from_site}/{from_menu}/"
+    items, notes = copy_items(document.items, origin=prefix, between=between)
+    return IncomingMenu(document.name, None, menu_document(document.name, items), notes)
+
+
+async def _site(database: Database, person: Person, site_key: str) -> tuple[SiteFacts, tuple[Page, ...]]:
+    require(person, "edit", f"sites/{site_key}")
+    async with database.transaction() as session:
+        row = await site_row(session, site_key)
+        return facts_of(row), await sites.pages_of_site(session, row.id)
+
+
+def _as_usual(found: Iterable[IncomingMenu], facts: SiteFacts) -> list[IncomingMenu]:
+    """Outside links that say nothing of tab and relations get what the site's policy has."""
+
+    def fields(item: object) -> dict[str, object]:
+        if not isinstance(item, Link) or item.new_tab or item.rel:
+            return {}
+        usual = usual_for_outside(item, facts)
+        return {} if usual is item else {"new_tab": usual.new_tab, "rel": usual.rel}
+
+    return [
+        IncomingMenu(
+            one.title,
+            one.where,
+            one.document.with_items(tuple(rebuilt(item, fields) for item in one.document.items)),
+            one.notes,
+        )
+        for one in found
+    ]

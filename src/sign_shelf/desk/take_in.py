@@ -1,0 +1,177 @@
+"""Taking a site in: read by a job, proposed, and kept once a person confirms."""
+
+import time
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sign_shelf.core.documents import content_hash, read
+from sign_shelf.core.errors import Clash, NotFound, Refusal
+from sign_shelf.core.menu import Model
+from sign_shelf.core.placed import placed_menu
+from sign_shelf.core.site import FactType, Policy, SiteFacts, Zone
+from sign_shelf.core.text import Key, Language, Words
+from sign_shelf.desk.permission import Person, require
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.reading import ReadSite, read_site
+from sign_shelf.store import ledger, menus, queue, requests, sites
+from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import MenuRow, SiteRow, TakeInRow
+
+TASK = "take_in"
+
+
+class Confirmation(Model):
+    """What the person settles before the site is kept; what is absent stays as proposed."""
+
+    key: Key | None = None
+    name: Words | None = None
+    zone: Zone | None = None
+    languages: tuple[Language, ...] | None = None
+    secret: str | None = None
+    menus: tuple[Key, ...] | None = None
+    """The proposed menus to keep; absent: all of them."""
+    facts: dict[str, FactType] = {}
+    """What is known of visitors, for rules and for addresses of their own pages."""
+    policy: Policy = Policy()
+
+
+async def begin(database: Database, person: Person, url: str, *, request_key: str, now: datetime) -> UUID:
+    """Defers the reading of a site. The id of the take-in; the same for the same key."""
+    require(person, "take in", "take-ins")
+    async with database.transaction() as session:
+
+        async def act() -> dict[str, Any]:
+            row = TakeInRow(
+                url=url[:2_000], state="reading", progress={"doing": "waiting for a worker", "done": 0, "of": None},
+                asked_by=person.id, asked_at=now,
+            )  # fmt: skip
+            session.add(row)
+            await session.flush()
+            await queue.defer(session, TASK, take_in=str(row.id))
+            return {"take_in": str(row.id)}
+
+        answer = await requests.once(session, person.id, request_key, {"take in": url}, act, at=now)
+        return UUID(answer["take_in"])
+
+
+async def carry_out(database: Database, fetcher: Fetcher, take_in_id: UUID) -> None:
+    """Reads the site and keeps the proposal. Reading again after a crash does no harm."""
+    async with database.transaction() as session:
+        row = await _row(session, take_in_id)
+        if row.state != "reading":
+            return
+    told = 0.0
+
+    async def progress(doing: str, done: int, of: int | None) -> None:
+        nonlocal told
+        # Told at most three times a second: it is for eyes.
+        if time.monotonic() - told > 0.33:
+            told = time.monotonic()
+            await _update(database, take_in_id, progress={"doing": doing, "done": done, "of": of})
+
+    try:
+        found = await read_site(fetcher, row.url, progress=progress)
+    except Refusal as refusal:
+        await _update(database, take_in_id, state="failed", says=str(refusal))
+        return
+    await _update(
+        database, take_in_id, state="ready", proposal=found.model_dump(mode="json", by_alias=True),
+        progress={"doing": "read", "done": len(found.pages), "of": len(found.pages)},
+    )  # fmt: skip
+
+
+async def look(database: Database, take_in_id: UUID) -> TakeInRow:
+    async with database.transaction() as session:
+        return await _row(session, take_in_id)
+
+
+async def confirm(database: Database, person: Person, take_in_id: UUID, settled: Confirmation, now: datetime) -> str:
+    """Keeps the site with its pages, template, menus and placements. Its key; again the same when asked again."""
+    require(person, "take in", f"take-ins/{take_in_id}")
+    async with database.transaction() as session:
+        row = await _row(session, take_in_id, lock=True)
+        if row.state == "confirmed":
+            site = await session.get(SiteRow, row.site_id)
+            assert site is not None
+            return site.key
+        if row.state != "ready":
+            raise Clash("The site has not been read yet.", where=f"take-ins/{take_in_id}", remedy="Wait until it has.")
+        proposal = read(ReadSite, row.proposal)
+        site = await keep_site(session, proposal, settled, person.id, now)
+        row.state, row.site_id = "confirmed", site.id
+        session.add(row)
+        return site.key
+
+
+async def keep_site(
+    session: Session, proposal: ReadSite, settled: Confirmation, person_id: UUID | None, now: datetime
+) -> SiteRow:
+    facts = SiteFacts(
+        key=settled.key or proposal.key,
+        name=settled.name or proposal.name,
+        base=proposal.url,
+        zone=settled.zone or proposal.zone,
+        languages=settled.languages or proposal.languages,
+        policy=settled.policy,
+    )
+    if clash := await sites.site_clash(session, facts.key, facts.base):
+        same = f'the key "{facts.key}"' if clash.key == facts.key else f"the address {facts.base}"
+        raise Clash(f"{clash.name} has {same} already.", where="key", remedy="Choose another key, or open that site.")
+    await sites.keep_template(session, proposal.template)
+    site = SiteRow(
+        key=facts.key,
+        name=facts.name,
+        base=facts.base,
+        particulars=facts.to_json(),
+        facts={name: fact.to_json() for name, fact in settled.facts.items()},
+        audiences={},
+        template_key=proposal.template.key,
+        template_version=proposal.template.version,
+        connection=proposal.connection,
+        endpoint=proposal.endpoint,
+        secret=settled.secret or None,
+        created_at=now,
+    )
+    session.add(site)
+    await session.flush()
+    await sites.add_pages(session, site.id, proposal.pages)
+    wanted = set(settled.menus) if settled.menus is not None else {menu.key for menu in proposal.menus}
+    kept: dict[str, MenuRow] = {}
+    for menu in proposal.menus:
+        if menu.key in wanted:
+            row = MenuRow(site_id=site.id, key=menu.key, created_at=now)
+            session.add(row)
+            await session.flush()
+            revision = await menus.add_revision(session, row, menu.document, author_id=None, change_id=None, at=now)
+            row.live_revision_id = revision.id
+            kept[menu.key] = row
+    documents = {menu.key: menu.document for menu in proposal.menus}
+    for placement in proposal.placements:
+        if placement.menu in kept:
+            await sites.place(session, site.id, placement.location, placement.device, kept[placement.menu].id)
+            etag = proposal.etags.get(f"{placement.location}/{placement.device}")
+            if etag:
+                placed = placed_menu(placement.location, placement.device, documents[placement.menu], proposal.pages)
+                await sites.saw_live(
+                    session, site.id, placement.location, placement.device,
+                    hash=content_hash(placed), etag=etag, at=now,
+                )  # fmt: skip
+    says = f"Took in {facts.name}: {len(proposal.pages)} pages, {len(kept)} menus"
+    ledger.write(session, "take in", says, at=now, person_id=person_id, site_id=site.id, base=facts.base)
+    return site
+
+
+async def _row(session: Session, take_in_id: UUID, *, lock: bool = False) -> TakeInRow:
+    row = await session.get(TakeInRow, take_in_id, with_for_update=lock or None)
+    if row is None:
+        raise NotFound("There is no such take-in.", where=f"take-ins/{take_in_id}")
+    return row
+
+
+async def _update(database: Database, take_in_id: UUID, **fields: Any) -> None:
+    async with database.transaction() as session:
+        row = await _row(session, take_in_id, lock=True)
+        for name, value in fields.items():
+            setattr(row, name, value)
+        session.add(row)

@@ -1,0 +1,1 @@
+"""Background work on procrastinate: the tasks, and the worker that runs them."""

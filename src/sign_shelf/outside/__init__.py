@@ -1,0 +1,1 @@
+"""The world outside: one guarded client, reading of sites, the site protocol."""

@@ -1,0 +1,125 @@
+"""The shelf's side of the site protocol (docs/site-protocol.md): discover, read a place's menu, write it."""
+
+import hashlib
+from datetime import datetime
+from typing import Literal
+from urllib.parse import urljoin
+
+from standardwebhooks import Webhook
+
+from sign_shelf.core.documents import parse_json, read
+from sign_shelf.core.errors import InvalidDocument, SiteRefused, SourceRefused
+from sign_shelf.core.menu import Device, Model
+from sign_shelf.core.placed import PlacedMenu
+from sign_shelf.core.site import Zone
+from sign_shelf.core.template import Template
+from sign_shelf.core.text import Language, Words
+from sign_shelf.outside.fetch import Fetched, Fetcher
+
+WELL_KNOWN = "/.well-known/sign-shelf"
+PLACED_TYPE = "application/vnd.sign-shelf.placed-menu+json"
+
+
+class Discovery(Model):
+    """The site's answer at its well-known address (RFC 8615)."""
+
+    protocol: Literal["sign-shelf/site"]
+    version: Literal[1]
+    name: Words
+    zone: Zone = "UTC"
+    languages: tuple[Language, ...] = ("en",)
+    menus: str
+    signing: Literal["standard-webhooks"] = "standard-webhooks"
+    template: Template
+
+
+class Slot(Model):
+    etag: str
+    placed: PlacedMenu
+
+
+class Written(Model):
+    etag: str
+
+
+async def discover(fetcher: Fetcher, home_url: str) -> Discovery | None:
+    """What the site offers; None where it does not speak the protocol."""
+    where = urljoin(home_url, WELL_KNOWN)
+    try:
+        answer = await fetcher.get(where, max_bytes=1024 * 1024)
+        if answer.status != 200 or "json" not in answer.content_type:
+            return None
+        found = read(Discovery, parse_json(answer.body), what=where)
+    except (SourceRefused, InvalidDocument):
+        return None
+    menus = urljoin(where, found.menus)
+    if urljoin(menus, "/") != urljoin(where, "/"):
+        return None
+    return found.model_copy(update={"menus": menus})
+
+
+def slot_url(menus: str, location: str, device: Device) -> str:
+    return f"{menus.rstrip('/')}/{location}/{device}"
+
+
+async def read_slot(fetcher: Fetcher, menus: str, location: str, device: Device) -> Slot | None:
+    """The menu that the site has in a place, None where it has none. Raises SourceRefused or SiteRefused."""
+    url = slot_url(menus, location, device)
+    answer = await fetcher.send("GET", url, headers={"accept": PLACED_TYPE}, body=None)
+    if answer.status == 404:
+        return None
+    if answer.status != 200:
+        raise SiteRefused(f"The site answers {answer.status} when its menu is read.", where=url)
+    try:
+        placed = read(PlacedMenu, parse_json(answer.body), what=url)
+    except InvalidDocument as exc:
+        raise SiteRefused(f"The site answers with something that is no placed menu: {exc.says}", where=url) from exc
+    return Slot(etag=_etag(answer, url), placed=placed)
+
+
+async def write_slot(
+    fetcher: Fetcher,
+    menus: str,
+    placed: PlacedMenu,
+    *,
+    secret: str,
+    etag: str | None,
+    idempotency_key: str,
+    at: datetime,
+) -> Written:
+    """Sends a menu to its place. `etag` is what the place must still have; None: it must be empty.
+
+    The same key with the same body is answered by the site with its first answer. Raises SiteRefused with the
+    site's own words where it declines, SourceRefused where no answer came.
+    """
+    url = slot_url(menus, placed.location, placed.device)
+    body = placed.model_dump_json(by_alias=True, exclude_defaults=True).encode()
+    headers = {
+        "content-type": PLACED_TYPE,
+        "idempotency-key": f'"{idempotency_key}"',
+        "webhook-id": f"msg_{hashlib.sha256(idempotency_key.encode()).hexdigest()[:24]}",
+        "webhook-timestamp": str(int(at.timestamp())),
+    }
+    headers["webhook-signature"] = Webhook(secret).sign(headers["webhook-id"], at, body.decode())
+    headers |= {"if-match": etag} if etag else {"if-none-match": "*"}
+    answer = await fetcher.send("PUT", url, headers=headers, body=body)
+    if answer.status not in {200, 201}:
+        raise SiteRefused(_declined(answer), where=url)
+    return Written(etag=_etag(answer, url))
+
+
+def _etag(answer: Fetched, url: str) -> str:
+    etag = answer.headers.get("etag", "")
+    if not etag.startswith('"'):
+        raise SiteRefused("The site gives no strong entity tag (ETag), so nothing could be verified.", where=url)
+    return etag
+
+
+def _declined(answer: Fetched) -> str:
+    detail = answer.body[:300].decode("utf-8", "replace")
+    try:
+        problem = parse_json(answer.body)
+        detail = str(problem.get("detail") or problem.get("title") or detail)
+    except (InvalidDocument, AttributeError):
+        pass
+    return f"The site declined with {answer.status}: {detail}"

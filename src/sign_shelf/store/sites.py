@@ -1,0 +1,119 @@
+"""Sites with their templates, pages, placements, and what was last seen live on them."""
+
+from collections.abc import Iterable
+from datetime import datetime
+from uuid import UUID
+
+from sqlalchemy import Text, cast, func, or_
+from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import col, select
+
+from sign_shelf.core.documents import read
+from sign_shelf.core.site import Page
+from sign_shelf.core.template import Template
+from sign_shelf.store.database import Session
+from sign_shelf.store.tables import LiveSlotRow, PageRow, PlacementRow, SiteRow, TemplateRow
+
+
+async def site_by_key(session: Session, key: str, *, lock: bool = False) -> SiteRow | None:
+    query = select(SiteRow).where(SiteRow.key == key)
+    return (await session.exec(query.with_for_update() if lock else query)).first()
+
+
+async def site_clash(session: Session, key: str, base: str) -> SiteRow | None:
+    """A site that has the key or the address already."""
+    return (await session.exec(select(SiteRow).where(or_(col(SiteRow.key) == key, col(SiteRow.base) == base)))).first()
+
+
+async def all_sites(session: Session) -> list[SiteRow]:
+    return list(await session.exec(select(SiteRow).order_by(SiteRow.name)))
+
+
+async def keep_template(session: Session, template: Template) -> None:
+    """Adds the template's version; one that is there already stays as it is."""
+    values = {"key": template.key, "version": template.version, "document": template.to_json()}
+    await session.exec(insert(TemplateRow).values(values).on_conflict_do_nothing())
+
+
+async def templates(session: Session, keys: Iterable[tuple[str, int]]) -> dict[tuple[str, int], Template]:
+    wanted = {key for key, _ in keys}
+    rows = await session.exec(select(TemplateRow).where(col(TemplateRow.key).in_(wanted)))
+    return {(row.key, row.version): read(Template, row.document, what=f"template {row.key}") for row in rows}
+
+
+async def add_pages(session: Session, site_id: UUID, pages: Iterable[Page]) -> None:
+    rows = [
+        page.model_dump(exclude={"date"}) | {"site_id": site_id, "position": at, "date": page.date}
+        for at, page in enumerate(pages)
+    ]
+    for begin in range(0, len(rows), 1_000):
+        await session.exec(insert(PageRow), params=rows[begin : begin + 1_000])
+
+
+def _page(row: PageRow) -> Page:
+    # Checked when it was written: building it without checking again keeps large inventories quick.
+    return Page.model_construct(
+        ref=row.ref,
+        path=row.path,
+        title=row.title,
+        type=row.type,
+        language=row.language,
+        state=row.state,  # type: ignore[arg-type]
+        under=row.under,
+        date=row.date,
+        parts=tuple(row.parts),
+        overlays=tuple(row.overlays),
+    )
+
+
+async def pages_of_site(session: Session, site_id: UUID) -> tuple[Page, ...]:
+    rows = await session.exec(select(PageRow).where(PageRow.site_id == site_id).order_by(col(PageRow.position)))
+    return tuple(_page(row) for row in rows)
+
+
+async def search_pages(session: Session, site_id: UUID, words: str, limit: int) -> list[Page]:
+    """Pages whose title, address, type or reference holds every word; titles that begin with them first."""
+    query = select(PageRow).where(PageRow.site_id == site_id)
+    for word in words.split()[:8]:
+        like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
+        title = cast(col(PageRow.title), Text)
+        query = query.where(
+            or_(
+                title.ilike(like),
+                col(PageRow.path).ilike(like),
+                col(PageRow.type).ilike(like),
+                col(PageRow.ref).ilike(like),
+            )
+        )
+    rows = list(await session.exec(query.order_by(col(PageRow.position)).limit(500)))
+    start = words.casefold().strip()
+    rows.sort(key=lambda row: not any(title.casefold().startswith(start) for title in row.title.values()))
+    return [_page(row) for row in rows[:limit]]
+
+
+async def placements(session: Session, site_ids: Iterable[UUID]) -> list[PlacementRow]:
+    return list(await session.exec(select(PlacementRow).where(col(PlacementRow.site_id).in_(list(site_ids)))))
+
+
+async def place(session: Session, site_id: UUID, location: str, device: str, menu_id: UUID | None) -> None:
+    values = {"site_id": site_id, "location": location, "device": device, "menu_id": menu_id}
+    statement = insert(PlacementRow).values(values)
+    keys = ["site_id", "location", "device"]
+    await session.exec(statement.on_conflict_do_update(index_elements=keys, set_={"menu_id": menu_id}))
+
+
+async def live_slots(session: Session, site_ids: Iterable[UUID]) -> list[LiveSlotRow]:
+    return list(await session.exec(select(LiveSlotRow).where(col(LiveSlotRow.site_id).in_(list(site_ids)))))
+
+
+async def saw_live(
+    session: Session, site_id: UUID, location: str, device: str, *, hash: str, etag: str, at: datetime
+) -> None:
+    """Notes what the site was seen to show in a place."""
+    seen = {"hash": hash, "etag": etag, "seen_at": at}
+    statement = insert(LiveSlotRow).values({"site_id": site_id, "location": location, "device": device} | seen)
+    await session.exec(statement.on_conflict_do_update(index_elements=["site_id", "location", "device"], set_=seen))
+
+
+async def count_pages(session: Session, site_id: UUID) -> int:
+    return int((await session.exec(select(func.count()).select_from(PageRow).where(PageRow.site_id == site_id))).one())

@@ -1,0 +1,235 @@
+"""Editing over HTTP: revisions, conditions, merges, creates that happen once, refusals in full."""
+
+import asyncio
+from typing import Any
+
+import httpx
+import pytest
+from sqlalchemy import text
+from sqlalchemy.exc import DBAPIError
+
+from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.store.database import Database
+
+HEADER = "/api/sites/brackwater/menus/header"
+
+
+async def read(api: httpx.AsyncClient, path: str = HEADER) -> dict[str, Any]:
+    answer = await api.get(path)
+    assert answer.status_code == 200, answer.text
+    return dict(answer.json())
+
+
+def with_line(document: dict[str, Any], label: str) -> dict[str, Any]:
+    line = {"id": label.lower().replace(" ", "-"), "kind": "link", "label": {"en": label}, "target": {"url": "/x"}}
+    return document | {"items": [*document["items"], line]}
+
+
+async def save(api: httpx.AsyncClient, document: dict[str, Any], on: str) -> httpx.Response:
+    return await api.put(HEADER, json=document, headers={"if-match": f'"{on}"'})
+
+
+def labels(document: dict[str, Any]) -> list[str]:
+    return [next(iter(item["label"].values())) for item in document["items"] if "label" in item]
+
+
+async def test_a_save_is_a_revision_and_the_same_again_is_none(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    bench = await read(as_ines)
+    changed = with_line(bench["document"], "Quiet lounge")
+    first = await save(as_ines, changed, bench["hash"])
+    assert first.json()["new"] is True
+    assert [edit["says"] for edit in first.json()["changes"]["first"]] == ["Added Quiet lounge, to /x"]
+    again = await save(as_ines, changed, bench["hash"])
+    assert (again.json()["new"], again.headers["etag"]) == (False, first.headers["etag"])
+    back = await save(as_ines, bench["document"], first.json()["hash"])
+    assert (back.json()["hash"], back.json()["changes"]["count"]) == (bench["hash"], 0)
+
+
+async def test_the_second_of_two_saves_is_answered_with_what_the_first_did(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
+) -> None:
+    """Nothing is lost: the merge comes with the refusal and can be saved on the revision that it names."""
+    bench = await read(as_ines)
+    assert (await save(as_tom, with_line(bench["document"], "By Tom"), bench["hash"])).status_code == 200
+    refused = await save(as_ines, with_line(bench["document"], "By Ines"), bench["hash"])
+    assert refused.status_code == 412
+    problem = refused.json()
+    assert "Tom Arkwright" in problem["detail"]
+    assert problem["merge"]["did"] == ["Added By Tom, to /x"]
+    assert problem["merge"]["conflicts"] == []
+    merged = await save(as_ines, problem["merge"]["document"], problem["merge"]["on"])
+    assert merged.status_code == 200
+    assert labels((await read(as_tom))["document"])[-2:] == ["By Ines", "By Tom"]
+
+
+async def test_a_conflict_is_settled_by_choice(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
+) -> None:
+    bench = await read(as_ines)
+
+    def renamed(name: str) -> dict[str, Any]:
+        first, *rest = bench["document"]["items"]
+        return dict(bench["document"] | {"items": [first | {"label": {"en": name}}, *rest]})
+
+    await save(as_tom, renamed("Sailings"), bench["hash"])
+    refused = (await save(as_ines, renamed("Departures"), bench["hash"])).json()["merge"]
+    told = [(one["field"], one["ours"], one["theirs"]) for one in refused["conflicts"]]
+    assert told == [("label.en", "Departures", "Sailings")]
+    settled = await as_ines.post(
+        HEADER + "/merge",
+        json={"base": bench["hash"], "ours": renamed("Departures"), "choices": {"timetables": "theirs"}},
+    )
+    assert labels(settled.json()["document"])[0] == "Sailings"
+
+
+async def test_many_at_once_lose_no_edit(as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database) -> None:
+    """Twenty clients save at the same moment and merge where they must: every accepted save is in the history."""
+    bench = await read(as_ines)
+
+    async def client(number: int) -> None:
+        document, on = with_line(bench["document"], f"Line {number}"), bench["hash"]
+        while (answer := await save(as_ines, document, on)).status_code == 412:
+            merge = answer.json()["merge"]
+            document, on = merge["document"], merge["on"]
+        assert answer.status_code == 200, answer.text
+
+    await asyncio.gather(*(client(number) for number in range(20)))
+    last = await read(as_ines)
+    assert {f"Line {number}" for number in range(20)} <= set(labels(last["document"]))
+    async with database.transaction() as session:
+        revisions = (
+            await (await session.connection()).execute(
+                text("SELECT count(*) FROM revision WHERE change_id IS NOT NULL")
+            )
+        ).scalar_one()
+    assert revisions == 20
+
+
+async def test_creating_twice_makes_it_once(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    """Two presses at once, and one later, with the same key: one menu. Another request with the key: refused."""
+
+    async def press(name: str = "Regatta week") -> httpx.Response:
+        return await as_ines.post(
+            "/api/sites/brackwater/menus", json={"name": name}, headers={"idempotency-key": "one"}
+        )
+
+    answers = [*await asyncio.gather(press(), press()), await press()]
+    assert [answer.status_code for answer in answers] == [201, 201, 201]
+    assert len({answer.json()["key"] for answer in answers}) == 1
+    site = (await as_ines.get("/api/sites/brackwater")).json()
+    assert [menu["name"] for menu in site["menus"]].count("Regatta week") == 1
+    assert (await press("Another")).status_code == 409
+
+
+async def test_a_menu_begins_from_an_outline_and_hangs_where_it_fits(
+    as_ines: httpx.AsyncClient, brackwater: StandIn
+) -> None:
+    made = await as_ines.post(
+        "/api/sites/brackwater/menus",
+        json={"name": "Summer", "outline": "Boats:\n  Skerry -> @routes-skerry\nBook -> /book"},
+        headers={"idempotency-key": "two"},
+    )
+    key = made.json()["key"]
+    assert (await as_ines.get(f"/api/sites/brackwater/menus/{key}/export/outline")).text.startswith(
+        '{menu "Summer"}\nBoats:\n'
+    )
+    refused = await as_ines.put("/api/sites/brackwater/places/legal/desktop", json={"menu": key})
+    assert refused.status_code == 422
+    assert "has 2 levels, Legal line takes 1" in refused.json()["detail"]
+    assert "Header bar" in refused.json()["remedy"]
+    wrong_device = await as_ines.put("/api/sites/brackwater/places/header/phone", json={"menu": key})
+    assert "tablet, desktop" in wrong_device.json()["remedy"]
+    assert (await as_ines.put("/api/sites/brackwater/places/header/tablet", json={"menu": key})).status_code == 204
+    cells = (await as_ines.get("/api/sites/brackwater")).json()["cells"]
+    hung = {(cell["location"], cell["device"]): (cell["placement"], cell["menu"]) for cell in cells}
+    assert hung["header", "tablet"] == ("own", key)
+    assert hung["header", "desktop"] == ("own", "header")
+    assert hung["legal", "phone"] == ("inherited", "legal")
+
+
+async def test_menus_may_not_include_themselves(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    def including(document: dict[str, Any], menu: str) -> dict[str, Any]:
+        return document | {"items": [*document["items"], {"id": "inc", "kind": "include", "menu": menu}]}
+
+    footer = await read(as_ines, "/api/sites/brackwater/menus/footer")
+    there = await as_ines.put(
+        "/api/sites/brackwater/menus/footer",
+        json=including(footer["document"], "header"),
+        headers={"if-match": footer["hash"]},
+    )
+    assert there.status_code == 200
+    bench = await read(as_ines)
+    refused = await save(as_ines, including(bench["document"], "footer"), bench["hash"])
+    assert "header → footer → header" in refused.json()["detail"]
+
+
+async def test_revisions_and_the_ledger_never_change(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database
+) -> None:
+    for table in ("revision", "tree", "ledger"):
+        for statement in (
+            f"DELETE FROM {table}",
+            f"UPDATE {table} SET {'at = at' if table != 'tree' else 'items = 0'}",
+        ):
+            with pytest.raises(DBAPIError, match="never changed"):
+                async with database.transaction() as session:
+                    await (await session.connection()).execute(text(statement))
+    lines = (await as_ines.get("/api/ledger")).json()
+    assert lines[0]["says"] == "Took in Brackwater Ferries: 28 pages, 5 menus"
+
+
+@pytest.mark.parametrize(
+    ("body", "where", "says"),
+    [
+        (b"{", None, "not JSON"),
+        (b"\xff", None, "not UTF-8"),
+        (b'{"format": "sign-shelf/menu", "version": 1}', "name", "missing"),
+        (
+            b'{"format":"sign-shelf/menu","version":1,"name":"x","items":[{"id":"a","kind":"link","label":{"en":"x"},"target":{"url":"javascript:alert(1)"}}]}',
+            "items[0].target.url",
+            "javascript:",
+        ),
+        (b'{"format":"sign-shelf/menu","version":1,"name":"x","colour":1}', "colour", "unknown key"),
+        (b"[" * 100_000, None, "not JSON"),
+    ],
+)
+async def test_bad_documents_are_refused_in_full(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, body: bytes, where: str | None, says: str
+) -> None:
+    answer = await as_ines.put(HEADER, content=body, headers={"if-match": "x"})
+    assert answer.status_code == 422
+    assert answer.headers["content-type"] == "application/problem+json"
+    assert says in answer.json()["detail"]
+    assert where is None or answer.json()["where"] == where
+
+
+async def test_bad_requests_are_answered_without_a_stack_trace(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    bench = await read(as_ines)
+    cases = [
+        (as_ines.put(HEADER, json=bench["document"]), 428, "If-Match"),
+        (as_ines.post("/api/sites/brackwater/menus", json={"name": "x"}), 428, "Idempotency-Key"),
+        (
+            as_ines.put(HEADER, json=with_line(bench["document"], "x"), headers={"if-match": "sha256:nope"}),
+            404,
+            "never had",
+        ),
+        (as_ines.get("/api/sites/nowhere"), 404, "nowhere"),
+        (as_ines.get("/api/sites/brackwater/menus/nope"), 404, "nope"),
+        (as_ines.get("/api/nothing/here"), 404, "no such address"),
+        (as_ines.get("/api/sites/brackwater/pages?limit=0"), 422, "greater"),
+        (as_ines.get(HEADER + "/resolved?location=moon"), 422, "no location"),
+        (as_ines.get(HEADER + "/resolved?language=%00"), 422, "pattern"),
+        (
+            as_ines.post("/api/sites/brackwater/menus", json={"name": "  "}, headers={"idempotency-key": "k"}),
+            422,
+            "name",
+        ),
+        (as_ines.post("/api/session", content=b"\xff\xff", headers={"content-type": "application/json"}), 400, "body"),
+        (as_ines.put("/api/sites/brackwater/secret", json={"secret": "open sesame"}), 422, "signing key"),
+        (as_ines.get("/api/releases/00000000-0000-0000-0000-000000000000"), 404, "release"),
+        (as_ines.put(HEADER, content=b"x" * (21 * 1024 * 1024), headers={"if-match": "x"}), 413, "larger"),
+    ]
+    for asked, status, says in cases:
+        answer = await asked
+        assert (answer.status_code, "Traceback" in answer.text) == (status, False), answer.text
+        assert says in answer.text

@@ -1,0 +1,168 @@
+"""The command line as a pipeline uses it: JSON on standard output, one line on standard error, exit 0, 1 or 2."""
+
+import json
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+from pathlib import Path
+
+import jsonpatch
+import psutil
+import pytest
+
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.stand_ins.server import StandIn
+from tests.conftest import eventually
+from tests.core.test_outline import DESIGN
+
+
+def run(*words: str, given: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
+    data = given.encode() if isinstance(given, str) else given
+    return subprocess.run(
+        [sys.executable, "-m", "sign_shelf", *words], input=data, capture_output=True, check=False, timeout=120
+    )
+
+
+def test_outline_and_convert_work_as_filters() -> None:
+    parsed = run("outline", "parse", "-", given=DESIGN)
+    assert parsed.returncode == 0
+    document = json.loads(parsed.stdout)
+    assert document["items"][0]["items"][1] == {"id": "divider", "kind": "divider"}
+    text = run("outline", "format", "-", given=parsed.stdout).stdout
+    assert run("convert", "--from", "outline", "--to", "outline", "-", given=text).stdout == text
+    assert json.loads(run("convert", "--from", "json", "--to", "json", "-", given=parsed.stdout).stdout) == document
+    html = run("convert", "--from", "json", "--to", "html", "-", given=parsed.stdout).stdout.decode()
+    assert '<a data-goal="@timetables">Timetables</a>' in html
+    assert '<button type="button" data-overlay="question-form">Ask us</button>' in html
+
+
+def test_formats_edits_and_icons_at_the_command_line(tmp_path: Path) -> None:
+    for name, outline in {
+        "a": "Fares -> /fares\nShop -> /shop",
+        "b": "Shop -> /shop\nFare -> /fares {icon ticket}",
+    }.items():
+        (tmp_path / name).write_bytes(run("outline", "parse", "-", given=outline).stdout)
+    a, b = str(tmp_path / "a"), str(tmp_path / "b")
+    by_id = json.loads(run("diff", a, b).stdout)
+    assert [edit["op"] for edit in by_id] == ["add", "remove"], "other ids are other items"
+    by_content = json.loads(run("diff", a, b, "--match", "content").stdout)
+    assert [edit["op"] for edit in by_content] == ["reorder", "relabel", "set"]
+    assert by_content[0] == {
+        "op": "reorder",
+        "id": "shop",
+        "parent": None,
+        "after": None,
+        "says": "Put Shop to the front",
+    }
+    patch = json.loads(run("diff", a, b, "--as", "json-patch").stdout)
+    assert jsonpatch.apply_patch(json.loads((tmp_path / "a").read_bytes()), patch) == json.loads(
+        (tmp_path / "b").read_bytes()
+    )
+    assert run("diff", a, "-", given="{").returncode == 2
+    (tmp_path / "c").write_text("Fares -> /fares\n")
+    assert [edit["op"] for edit in json.loads(run("diff", a, str(tmp_path / "c")).stdout)] == ["remove"]
+    table = run("convert", "--from", "json", "--to", "csv", a).stdout
+    assert table == b"path,kind,label,target,settings\r\n1,link,Fares,/fares,\r\n2,link,Shop,/shop,\r\n"
+    odd = run("convert", "--from", "csv", "--to", "outline", "-", given=table.replace(b"/shop", b"javascript:x"))
+    assert "line 3: target.url: expected http, https" in odd.stderr.decode()
+    assert odd.stdout.decode() == "Fares -> /fares\nShop -> ? {note was not understood: javascript:x}\n"
+    assert json.loads(run("icons", "ticket", "--limit", "1").stdout)[0]["name"] == "ticket"
+    unknown = run("outline", "parse", "-", given="A -> /a {icon tikcet}")
+    assert (unknown.returncode, "did you mean ticket" in unknown.stderr.decode()) == (2, True)
+
+
+def test_html_takes_addresses_from_the_site_and_never_markup_from_labels(tmp_path: Path) -> None:
+    site = tmp_path / "site.json"
+    site.write_text(json.dumps({
+        "format": "sign-shelf/site", "version": 1,
+        "site": {"key": "x", "name": "X", "base": "https://x.example/a/"},
+        "template": {"key": "t", "devices": {"desktop": [0, None]}, "locations": [{"key": "header", "title": "H", "shape": "bar"}]},
+        "menus": {"m": json.loads(run("outline", "parse", "-", given="Fares -> @fares").stdout)},
+        "placements": [{"location": "header", "device": "desktop", "menu": "m"}],
+        "pages": [{"ref": "fares", "path": "/fares"}]}))  # fmt: skip
+    evil = '"<script>alert(1)</script>" -> @fares#a"b'.replace('#a"b', "#top")
+    html = run("convert", "--from", "outline", "--to", "html", "--site", str(site), "-", given=evil).stdout.decode()
+    assert '<a href="https://x.example/fares#top">&lt;script&gt;alert(1)&lt;/script&gt;</a>' in html
+    resolved = run("resolve", str(site), "--location", "header", "--device", "phone", "--at", "2027-01-01T00:00")
+    answer = json.loads(resolved.stdout)
+    assert answer["items"][0]["href"] == "https://x.example/fares"
+    checked = run("check", str(site), "--today", "2027-01-01", "--format", "text")
+    assert (checked.returncode, checked.stdout) == (0, b"")
+    assert answer["source"]["placement"] == "inherited"
+    missing = run("resolve", str(site), "--location", "moon", "--device", "phone", "--at", "2027-01-01T00:00")
+    assert (missing.returncode, missing.stdout) == (2, b"")
+    assert "Its locations are header" in missing.stderr.decode()
+
+
+@pytest.mark.parametrize(
+    ("words", "given", "says"),
+    [
+        (["outline", "parse", "-"], "Book -> javascript:x", "line 1, column 1"),
+        (["outline", "parse", "-"], b"ok\n\xff", "line 2, column 1: is not UTF-8"),
+        (["outline", "parse", "-"], b"a\0b", "U+0000"),
+        (["outline", "parse", "-"], "x" * 1_000_000, "1000000 characters"),
+        (["outline", "parse", "-"], "\n".join(" " * n + "x" for n in range(5_000)), "24 levels"),
+        (["outline", "format", "-"], '{"format": 1}', "format"),
+        (["convert", "--from", "json", "--to", "html", "-"], "[" * 200_000, "not JSON"),
+        (["outline", "parse", "/nowhere/at/all"], "", "cannot be read"),
+        (["site", "read", "http://127.0.0.1:9/"], "", "No usable answer"),
+    ],
+)
+def test_unusable_input_is_one_line_and_exit_2(words: list[str], given: str | bytes, says: str) -> None:
+    done = run(*words, given=given)
+    assert (done.returncode, done.stdout) == (2, b"")
+    assert len(done.stderr.decode().strip().splitlines()) == 1
+    assert says in done.stderr.decode()
+
+
+async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, address: str) -> None:
+    read = run("site", "read", stand_in.base)
+    proposal = json.loads(read.stdout)
+    assert {"path", "title"} <= proposal["pages"][0].keys()
+    assert {"where", "document"} <= proposal["menus"][0].keys()
+    assert proposal["template"]["key"] == "quayside"
+    environment = os.environ | {"SIGN_SHELF_DATABASE": address}
+    add = [sys.executable, "-m", "sign_shelf", "site", "add", stand_in.base, "--key", "ferries", "--yes"]
+    kept = subprocess.run(add, env=environment, capture_output=True, text=True, check=False)
+    assert "On the shelf as ferries." in kept.stdout
+    again = subprocess.run(add, env=environment, capture_output=True, text=True, check=False)
+    assert (again.returncode, "already" in again.stderr) == (2, True)
+
+
+def test_the_demo_starts_says_where_and_leaves_nothing_behind(tmp_path: Path) -> None:
+    """Printed address and accounts; SIGTERM ends every process; a taken port is refused with what would work."""
+    port = free_port()
+    # PostgreSQL's own user must be able to enter the folder.
+    for folder in (tmp_path, *tmp_path.parents):
+        if folder.owner() == Path.home().owner() and str(folder).startswith("/tmp/"):
+            folder.chmod(0o755)
+    demo = subprocess.Popen(
+        [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", str(tmp_path / "demo")],
+        stdout=subprocess.PIPE, text=True,
+    )  # fmt: skip
+    assert demo.stdout is not None
+    told = ""
+    while "Ctrl-C ends" not in told:
+        line = demo.stdout.readline()
+        assert line, told
+        told += line
+    assert f"http://127.0.0.1:{port}/" in told
+    assert "ines@quillfen.example" in told
+    sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
+    assert len(sites) == 5
+    family = psutil.Process(demo.pid).children(recursive=True)
+    servers = [one for one in psutil.process_iter(["cmdline"]) if str(tmp_path) in " ".join(one.info["cmdline"] or [])]
+    assert len(family) >= 3
+    second = run("demo", "--port", str(port), "--folder", str(tmp_path / "other"))
+    assert second.returncode == 1
+    assert f"Port {port} is taken" in second.stderr.decode()
+    assert f"make demo PORT={port + 1}" in second.stderr.decode()
+    demo.send_signal(signal.SIGTERM)
+    assert demo.wait(30) == 0
+    demo.stdout.close()
+    eventually(lambda: not any(one.is_running() for one in [*family, *servers]))
+    with socket.socket() as probe:
+        assert probe.connect_ex(("127.0.0.1", port)) != 0

@@ -1,0 +1,158 @@
+"""Putting live: sent, read back, verified; once, whatever dies on the way; refused where the site moved."""
+
+import os
+import signal
+import subprocess
+import sys
+from collections.abc import Awaitable, Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from typing import Any
+
+import httpx
+import psycopg
+import pytest
+
+from sign_shelf.core.menu import menu_document
+from sign_shelf.core.placed import placed_menu
+from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.outside.endpoint import write_slot
+from sign_shelf.outside.fetch import Fetcher
+from tests.api.test_menus import read, save, with_line
+from tests.conftest import eventually
+
+Jobs = Callable[[], Awaitable[None]]
+
+
+async def ask(api: httpx.AsyncClient, key: str = "go") -> dict[str, Any]:
+    answer = await api.post("/api/sites/brackwater/releases", headers={"idempotency-key": key})
+    assert answer.status_code == 202, answer.text
+    return dict(answer.json())
+
+
+async def edited(api: httpx.AsyncClient) -> None:
+    bench = await read(api)
+    assert (await save(api, with_line(bench["document"], "Quiet lounge"), bench["hash"])).status_code == 200
+
+
+async def test_what_is_put_live_is_what_the_page_shows(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    await edited(as_ines)
+    release = await ask(as_ines)
+    assert (release["state"], release["of"]) == ("waiting", 1)
+    assert (await ask(as_ines))["id"] == release["id"], "pressing twice asks for the same release"
+    await run_jobs()
+    done = (await as_ines.get(f"/api/releases/{release['id']}")).json()
+    assert (done["state"], done["done"]) == ("live", 1)
+    async with httpx.AsyncClient(trust_env=False) as visitor:
+        assert "Quiet lounge" in (await visitor.get(brackwater.base)).text
+    bench = await read(as_ines)
+    assert (bench["changes"]["count"], bench["live_hash"], bench["site"]["draft"]) == (0, bench["hash"], None)
+    says = [line["says"] for line in (await as_ines.get("/api/ledger?site=brackwater")).json()]
+    assert sum("is live and verified" in line for line in says) == 1
+
+
+async def test_an_edit_after_the_asking_waits_for_the_next_release(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    """What goes live is what was there when it was asked for."""
+    await edited(as_ines)
+    await ask(as_ines)
+    bench = await read(as_ines)
+    await save(as_ines, with_line(bench["document"], "Too late"), bench["hash"])
+    await run_jobs()
+    after = await read(as_ines)
+    assert [edit["says"] for edit in after["changes"]["first"]] == ["Added Too late, to /x"]
+    assert after["site"]["draft"] is not None
+
+
+async def test_a_place_that_was_changed_on_the_site_is_not_overwritten(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs, fetcher: Fetcher
+) -> None:
+    """Visibly failed, with the reason; the edits are back in the draft."""
+    there = brackwater.places.get("header", "desktop")
+    theirs = placed_menu("header", "desktop", menu_document("Changed by hand"), ())
+    await write_slot(fetcher, f"{brackwater.base}sign-shelf/menus", theirs, secret=brackwater.places.secret,
+                     etag=there.etag, idempotency_key="by hand", at=datetime.now(UTC))  # fmt: skip
+    await edited(as_ines)
+    release = await ask(as_ines)
+    await run_jobs()
+    failed = (await as_ines.get(f"/api/releases/{release['id']}")).json()
+    assert failed["state"] == "failed"
+    assert "changed on the site itself" in failed["says"]
+    bench = await read(as_ines)
+    assert bench["site"]["draft"] is not None
+    assert [edit["says"] for edit in bench["changes"]["first"]] == ["Added Quiet lounge, to /x"]
+    assert brackwater.places.placed["header", "desktop"] == theirs
+
+
+async def test_a_site_that_declines_or_is_away_fails_the_release_visibly(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    await edited(as_ines)
+    brackwater.places.secret = "whsec_AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
+    release = await ask(as_ines)
+    await run_jobs()
+    failed = (await as_ines.get(f"/api/releases/{release['id']}")).json()
+    assert "declined with 401" in failed["says"]
+    assert brackwater.places.writes == 0
+
+
+async def test_nothing_to_put_live_is_refused(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    answer = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "x"})
+    assert (answer.status_code, "no draft" in answer.json()["detail"]) == (409, True)
+    await as_ines.post("/api/sites/brackwater/menus", json={"name": "Loose"}, headers={"idempotency-key": "y"})
+    answer = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "z"})
+    assert "Hang one of them" in answer.json()["remedy"]
+
+
+@contextmanager
+def worker_process(address: str) -> Iterator[subprocess.Popen[bytes]]:
+    environment = os.environ | {
+        "SIGN_SHELF_DATABASE": address,
+        "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1",
+        "SIGN_SHELF_STALLED_AFTER_S": "1.5",
+        "SIGN_SHELF_HEARTBEAT_S": "0.3",
+    }
+    process = subprocess.Popen([sys.executable, "-m", "sign_shelf", "worker"], env=environment)
+    try:
+        yield process
+    finally:
+        process.kill()
+        process.wait()
+
+
+@pytest.mark.parametrize("moment", ["before the site is asked to write", "after the site has written"])
+async def test_killing_the_worker_leaves_nothing_undone_and_nothing_done_twice(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, address: str, moment: str
+) -> None:
+    """kill -9 in the middle of a release: a new worker takes it up; live and verified once, written once."""
+    await edited(as_ines)
+    release = await ask(as_ines)
+    brackwater.answer_after_s = 30.0
+    before = len(brackwater.asked)
+    if moment.startswith("before"):
+        # The first thing that a release does is to read the place: that answer is held back as well.
+        brackwater.hold_reads = True
+    with worker_process(address) as first:
+        if moment.startswith("before"):
+            eventually(lambda: len(brackwater.asked) > before)
+        else:
+            eventually(lambda: brackwater.places.writes == 1)
+        first.send_signal(signal.SIGKILL)
+        first.wait()
+    brackwater.answer_after_s, brackwater.hold_reads = 0.0, False
+    with worker_process(address), psycopg.connect(address, autocommit=True) as connection:
+
+        def state() -> str:
+            row = connection.execute("SELECT state FROM release WHERE id = %s", [release["id"]]).fetchone()
+            return str(row[0]) if row else ""
+
+        assert state() == "sending"
+        eventually(lambda: state() != "sending", within_s=30)
+        assert state() == "live"
+        told = connection.execute("SELECT count(*) FROM ledger WHERE action = 'live'").fetchone()
+    assert told == (1,)
+    assert brackwater.places.writes == 1
+    assert "Quiet lounge" in str(brackwater.places.placed["header", "desktop"].menu.to_json())
