@@ -1,0 +1,67 @@
+import createClient from 'openapi-fetch'
+import type { components, paths } from './schema.gen'
+
+export type Schemas = components['schemas']
+
+/** What the server says when it refuses: problem details (RFC 9457). */
+export interface Problem {
+  type: string
+  title: string
+  status: number
+  detail: string
+  where?: string
+  remedy?: string
+  merge?: MergeProblem
+}
+
+export interface Conflict {
+  id: string
+  title: string
+  kind: string
+  field: string | null
+  ours: string
+  theirs: string
+}
+
+export interface WorkedOut {
+  document: Schemas['MenuDocument']
+  conflicts: Conflict[]
+  on: string
+}
+
+export interface MergeProblem extends WorkedOut {
+  by: string[]
+  did: string[]
+  base: string
+}
+
+export class Refused extends Error {
+  constructor(readonly problem: Problem) {
+    super(problem.remedy ? `${problem.detail} ${problem.remedy}` : problem.detail)
+  }
+}
+
+export const client = createClient<paths>({ baseUrl: '/' })
+
+/** The answer's data; throws Refused with the server's own words. */
+export async function answered<T>(
+  asked: Promise<{ data?: T; error?: unknown; response: Response }>,
+): Promise<T> {
+  const { data, error, response } = await asked
+  if (error !== undefined || !response.ok) {
+    const told = error as Partial<Problem> | undefined
+    throw new Refused({
+      type: told?.type ?? 'about:blank',
+      title: told?.title ?? 'Refused',
+      status: response.status,
+      detail: told?.detail ?? `The server answered ${response.status}.`,
+      where: told?.where,
+      remedy: told?.remedy,
+      merge: told?.merge,
+    })
+  }
+  return data as T
+}
+
+/** A key for a create, so that asking twice makes it once. */
+export const newKey = (): string => crypto.randomUUID()

@@ -1,0 +1,29 @@
+import { useQuery } from '@tanstack/react-query'
+import { Outlet } from '@tanstack/react-router'
+import { Suspense } from 'react'
+import { Refused } from '../api/client'
+import { sessionQuery } from '../api/queries'
+import { Told } from '../parts/Told'
+import { SignIn } from '../views/sign-in/SignIn'
+import { LensStrip } from './LensStrip'
+import { Rail } from './Rail'
+
+/** Rail, lens and the view; nothing but the sign-in for whom nobody knows. */
+export function Frame() {
+  const session = useQuery(sessionQuery)
+  if (session.isPending) return null
+  if (session.error instanceof Refused && session.error.problem.status === 401) return <SignIn />
+  if (!session.data) return <Told error={session.error} />
+  return (
+    <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[52px_minmax(0,1fr)]">
+      <Rail person={session.data} />
+      <LensStrip />
+      {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
+      <main tabIndex={0} className="relative min-h-0 overflow-auto outline-none">
+        <Suspense>
+          <Outlet />
+        </Suspense>
+      </main>
+    </div>
+  )
+}

@@ -1,0 +1,31 @@
+/** The point of view through which every view is shown. It lives in the address, so that a view can be sent on. */
+export const DEVICES = ['desktop', 'tablet', 'phone'] as const
+export type Device = (typeof DEVICES)[number]
+
+export interface Lens {
+  device: Device
+  /** BCP 47; absent: each site's own first language. */
+  language?: string
+}
+
+export function readLens(search: Record<string, unknown>): Lens {
+  const device = DEVICES.find((known) => known === search.device) ?? 'desktop'
+  const language = String(search.language ?? '')
+  return /^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$/.test(language) ? { device, language } : { device }
+}
+
+/** The languages of a site with the lens's first, where the site has it. */
+export function spoken(languages: readonly string[], lens: Lens): string[] {
+  const wanted = languages.filter((one) => one === lens.language)
+  return [...wanted, ...languages.filter((one) => one !== lens.language)]
+}
+
+const NAMES = new Intl.DisplayNames('en', { type: 'language' })
+
+export function languageName(tag: string): string {
+  try {
+    return NAMES.of(tag) ?? tag
+  } catch {
+    return tag
+  }
+}

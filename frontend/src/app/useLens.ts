@@ -1,0 +1,6 @@
+import { useSearch } from '@tanstack/react-router'
+import { type Lens, readLens } from './lens'
+
+export function useLens(): Lens {
+  return readLens(useSearch({ strict: false }))
+}

@@ -1,0 +1,386 @@
+import {
+  DndContext,
+  type DragEndEvent,
+  type DragMoveEvent,
+  PointerSensor,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
+import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual'
+import {
+  type ClipboardEvent,
+  type KeyboardEvent,
+  type MouseEvent,
+  useCallback,
+  useEffect,
+  useLayoutEffect,
+  useRef,
+  useState,
+} from 'react'
+import { flushSync } from 'react-dom'
+import { headsOf, itemsOf, moveAll } from './block'
+import { type Bounds, carryOut, LOOKING } from './carryOut'
+import type { Choice } from './choices'
+import { type Landing, LEVEL_WIDTH, type Limit, landing, ROW_HEIGHT } from './drop'
+import { intentOf, pressed } from './keys'
+import { OutlineRow } from './OutlineRow'
+import { pointed, relabelled } from './pointing'
+import { TargetChooser } from './TargetChooser'
+import { blankLine, find, insert, isBlank, pathTo, type Row, remove, update } from './tree'
+import { useClipboard } from './useClipboard'
+import type { Editor } from './useEditor'
+import { labelOf } from './words'
+
+interface Props {
+  site: string
+  menu: string
+  editor: Editor
+  languages: readonly string[]
+  /** The language whose labels stand beside the others; null hides them. */
+  second: string | null
+  limit: Limit | null
+  hidden: ReadonlyMap<string, string>
+  editable: boolean
+  /** The line whose target is being chosen, with the place of the chooser. */
+  choosing: Choosing | null
+  onChoosing: (choosing: Choosing | null) => void
+  onFind: () => void
+}
+
+export interface Choosing {
+  id: string
+  anchor: DOMRect
+}
+
+type Drop = Landing & { at: number }
+
+/** The tree as lines, keyboard first. Rows are virtualised; a screen reader gets level, position and size of each. */
+export function Outline(props: Props) {
+  const { site, editor, languages, second, limit, hidden, editable, choosing, onChoosing } = props
+  const scroller = useRef<HTMLDivElement>(null)
+  const [drop, setDrop] = useState<Drop | null>(null)
+  const [lifted, setLifted] = useState<ReadonlySet<string>>(NONE)
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }))
+  const liftedAt = lifted.size > 0 ? editor.rows.findIndex((row) => lifted.has(row.item.id)) : -1
+  const rowsShown = useVirtualizer({
+    count: editor.rows.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: () => ROW_HEIGHT,
+    getItemKey: (index) => editor.rows[index]?.item.id ?? index,
+    overscan: 6,
+    // A lifted line stays drawn however far it is carried: the drag hangs on it.
+    rangeExtractor: useCallback(
+      (range: Range) => {
+        const shown = defaultRangeExtractor(range)
+        return liftedAt >= 0 && !shown.includes(liftedAt) ? [...shown, liftedAt].sort((a, b) => a - b) : shown
+      },
+      [liftedAt],
+    ),
+  })
+  const clipboard = useClipboard({ site, menu: props.menu, language: languages[0] ?? 'en', limit })
+  const current = useRef({
+    editor,
+    bounds: { languages, limit } as Bounds,
+    editable,
+    second,
+    clipboard,
+    props,
+  })
+  current.current = { editor, bounds: { languages, limit }, editable, second, clipboard, props }
+
+  const focusId = editor.focus?.id
+  const focusAt = focusId ? editor.rows.findIndex((row) => row.item.id === focusId) : -1
+  useLayoutEffect(() => {
+    const seen = rowsShown.range
+    // A line well within sight needs no scrolling, and asking for it would lay everything out once more.
+    if (focusAt < 0 || (seen && focusAt > seen.startIndex && focusAt < seen.endIndex)) return
+    rowsShown.scrollToIndex(focusAt, { align: 'auto' })
+  }, [focusAt, rowsShown])
+  useEffect(() => {
+    if (!focusId || focusAt >= 0) return
+    // What is folded away gives the focus to the line that it was folded into.
+    const above = pathTo(editor.tree, focusId).find((id) => editor.rows.some((row) => row.item.id === id))
+    editor.choose(above ? { id: above, typing: false } : null)
+  }, [focusId, focusAt, editor.choose, editor.tree, editor.rows])
+
+  const startChoosing = useCallback(
+    (row: Row, anchor?: DOMRect) => {
+      const line = document.getElementById(`line-${row.item.id}`)
+      const place = anchor ?? line?.querySelector('input, button')?.getBoundingClientRect()
+      if (place) onChoosing({ id: row.item.id, anchor: place })
+    },
+    [onChoosing],
+  )
+
+  const onKeyDown = useCallback(
+    (event: KeyboardEvent, row: Row) => {
+      const { editor: now, bounds, editable: may, second: beside, clipboard: board } = current.current
+      const typing = event.target instanceof HTMLInputElement
+      if (typing && isBlank(row.item) && !row.hasChildren && event.key === 'Backspace') {
+        event.preventDefault()
+        const above = now.rows[now.rows.findIndex((one) => one.item.id === row.item.id) - 1]
+        return now.edit(remove(now.tree, row.item.id), above ? { id: above.item.id, typing: true } : null)
+      }
+      const intent = intentOf(event, typing)
+      if (!intent || (!may && !LOOKING.has(intent))) return
+      event.preventDefault()
+      event.stopPropagation()
+      switch (intent) {
+        case 'target':
+          return startChoosing(row)
+        case 'find':
+          return current.current.props.onFind()
+        case 'levels': {
+          const level = Number(pressed(event).at(-1))
+          return now.foldTo(level || null)
+        }
+        case 'language':
+          if (!beside) return now.say('Choose a second language above the outline first.')
+          return now.choose({ id: row.item.id, typing: true, second: !now.focus?.second })
+        case 'copy':
+        case 'cut': {
+          const heads = headsOf(now.tree, now.chosen)
+          board.copy(itemsOf(now.tree, heads), now.say)
+          if (intent === 'cut') carryOut(now, 'remove', row, false, bounds)
+          return
+        }
+        default:
+          carryOut(now, intent, row, typing, bounds)
+      }
+    },
+    [startChoosing],
+  )
+  const onPaste = (event: ClipboardEvent) => {
+    if (!editable || !clipboard.takes(event.clipboardData)) return
+    event.preventDefault()
+    clipboard.paste(event.clipboardData, () => current.current.editor)
+  }
+  const onChoose = useCallback((row: Row, typing: boolean, event?: MouseEvent) => {
+    const { editor: now } = current.current
+    const id = row.item.id
+    if (event?.shiftKey && now.focus) {
+      const ids = now.rows.map((one) => one.item.id)
+      const ends = [ids.indexOf(now.focus.id), ids.indexOf(id)].sort((a, b) => a - b)
+      return now.chooseMany(ids.slice(ends[0], (ends[1] ?? 0) + 1), { id, typing: false })
+    }
+    if (event?.ctrlKey || event?.metaKey) {
+      const next = new Set(now.chosen)
+      if (!next.delete(id)) next.add(id)
+      const focus = next.has(id) ? id : [...next].at(-1)
+      return focus ? now.chooseMany(next, { id: focus, typing: false }) : now.choose(null)
+    }
+    now.choose({ id, typing })
+  }, [])
+  const onSecond = useCallback((row: Row) => {
+    current.current.editor.choose({ id: row.item.id, typing: true, second: true })
+  }, [])
+  const onLabel = useCallback(
+    (row: Row, language: string, words: string) => {
+      const { editor: now, bounds } = current.current
+      const main = language === (bounds.languages[0] ?? 'en')
+      const arrow = main ? words.indexOf('->') : -1
+      const kept = arrow >= 0 ? (words.slice(0, arrow) + words.slice(arrow + 2)).trim() : words
+      now.edit(
+        update(now.tree, row.item.id, (item) => relabelled(item, language, kept)),
+        { id: row.item.id, typing: true, second: !main },
+        `label ${language} ${row.item.id}`,
+      )
+      if (arrow >= 0) startChoosing(row)
+    },
+    [startChoosing],
+  )
+  const onFold = useCallback((row: Row) => {
+    const { editor: now } = current.current
+    now.fold(row.item.id, !now.folded.has(row.item.id))
+  }, [])
+
+  const finishChoosing = () => {
+    const id = choosing?.id
+    // At once, not on the next frame: whoever types fast presses the next key before that.
+    flushSync(() => {
+      onChoosing(null)
+      if (id) editor.choose({ id, typing: true })
+    })
+    const line = id ? document.getElementById(`line-${id}`) : null
+    ;(line?.querySelector('input') ?? line)?.focus()
+  }
+  const chooseGoal = (choice: Choice) => {
+    if (!choosing) return
+    editor.edit(update(editor.tree, choosing.id, (item) => pointed(item, choice, languages[0] ?? 'en')))
+    finishChoosing()
+  }
+
+  const landingOf = (event: DragMoveEvent | DragEndEvent): Drop | null => {
+    const from = editor.rows.findIndex((row) => row.item.id === event.active.id)
+    const row = editor.rows[from]
+    if (!row) return null
+    const moving = itemsOf(editor.tree, headsOf(editor.tree, lifted))
+    const inside = new Set(moving.flatMap((item) => idsIn(item)))
+    const wanted = Math.round((from * ROW_HEIGHT + ROW_HEIGHT / 2 + event.delta.y) / ROW_HEIGHT)
+    let at = Math.max(0, Math.min(editor.rows.length, wanted))
+    // Between lines that are lifted themselves nothing can land: what stands there is the first of them.
+    while (
+      at > 0 &&
+      at < editor.rows.length &&
+      inside.has(editor.rows[at - 1]?.item.id ?? '') &&
+      inside.has(editor.rows[at]?.item.id ?? '')
+    )
+      at -= 1
+    const rest = editor.rows.filter((one) => !inside.has(one.item.id))
+    const above = editor.rows.slice(0, at).filter((one) => !inside.has(one.item.id)).length
+    const level = row.level + Math.round(event.delta.x / LEVEL_WIDTH)
+    return { ...landing(rest, moving, above * ROW_HEIGHT, level, limit), at }
+  }
+  const startDrag = (id: string) => setLifted(editor.chosen.has(id) ? editor.chosen : new Set([id]))
+  const putDown = () => {
+    setDrop(null)
+    setLifted(NONE)
+  }
+  const endDrag = (event: DragEndEvent) => {
+    const spot = landingOf(event)
+    const heads = headsOf(editor.tree, lifted)
+    putDown()
+    if (!spot || heads.length === 0) return
+    if (spot.refusal) return editor.say(`${spot.refusal}.`)
+    const id = String(event.active.id)
+    editor.edit(moveAll(editor.tree, heads, spot), heads.length > 1 ? undefined : { id, typing: false })
+    const item = find(editor.tree, id)?.item
+    const what = heads.length > 1 ? `${heads.length} lines` : item ? labelOf(item, languages) : ''
+    editor.say(`${what} dropped ${spot.parent ? `under ${labelOf(spot.parent, languages)}` : 'at the top'}.`)
+  }
+
+  const addAtEnd = () => {
+    const line = blankLine()
+    editor.find('')
+    editor.edit(insert(editor.tree, line, { parentId: null, index: editor.tree.length }))
+    editor.choose({ id: line.id, typing: true })
+  }
+
+  return (
+    <div className="flex min-h-0 flex-1 flex-col" onPaste={onPaste}>
+      <div ref={scroller} className="min-h-0 flex-1 overflow-auto pt-1.5">
+        <DndContext
+          sensors={sensors}
+          onDragStart={(event) => startDrag(String(event.active.id))}
+          onDragMove={(event) => setDrop(landingOf(event))}
+          onDragEnd={endDrag}
+          onDragCancel={putDown}
+          accessibility={{ screenReaderInstructions: { draggable: 'Alt and the arrow keys move the line.' } }}
+        >
+          <div
+            role="treegrid"
+            aria-label="Outline of the menu"
+            aria-rowcount={editor.rows.length}
+            aria-colcount={second ? 3 : 2}
+            aria-multiselectable="true"
+            className="relative"
+            style={{ height: rowsShown.getTotalSize() }}
+          >
+            {rowsShown.getVirtualItems().map((shown) => {
+              const row = editor.rows[shown.index]
+              if (!row) return null
+              const focused = editor.focus?.id === row.item.id
+              return (
+                <div
+                  key={shown.key}
+                  role="presentation"
+                  className="absolute inset-x-0"
+                  style={{ transform: `translateY(${shown.start}px)` }}
+                >
+                  <OutlineRow
+                    row={row}
+                    position={shown.index}
+                    languages={languages}
+                    second={second}
+                    focused={focused}
+                    chosen={editor.chosen.has(row.item.id)}
+                    reachable={editor.focus ? focused : shown.index === 0}
+                    typing={
+                      focused && editor.focus?.typing ? (editor.focus.second ? 'second' : 'first') : null
+                    }
+                    folded={editor.folded.has(row.item.id)}
+                    lifted={lifted.has(row.item.id)}
+                    hidden={hidden.get(row.item.id)}
+                    editable={editable}
+                    onKeyDown={onKeyDown}
+                    onChoose={onChoose}
+                    onSecond={onSecond}
+                    onLabel={onLabel}
+                    onFold={onFold}
+                    onTarget={startChoosing}
+                  />
+                </div>
+              )
+            })}
+            {drop && <Guide drop={drop} languages={languages} limit={limit} />}
+          </div>
+        </DndContext>
+        {editable && !editor.finding && (
+          <button
+            type="button"
+            onClick={addAtEnd}
+            className="grid h-[30px] w-full grid-cols-[60px_minmax(0,1fr)] items-center text-left text-ink-3 hover:text-ink"
+          >
+            <span className="mono pr-3 text-right text-[12px]">{editor.tree.length + 1}</span>
+            type a label, -&gt; where it leads, or paste a list
+          </button>
+        )}
+        {editor.finding && editor.rows.length === 0 && (
+          <p className="px-[60px] py-1 text-ink-2">No line holds “{editor.finding}”.</p>
+        )}
+      </div>
+      <p
+        role="status"
+        aria-live="polite"
+        className="min-h-[22px] border-t border-hair px-[18px] py-0.5 text-[12.5px] text-ink-2"
+      >
+        {editor.spoken}
+      </p>
+      {choosing && (
+        <TargetChooser
+          site={site}
+          menu={props.menu}
+          anchor={choosing.anchor}
+          onChoose={chooseGoal}
+          onClose={finishChoosing}
+        />
+      )}
+    </div>
+  )
+}
+
+const NONE: ReadonlySet<string> = new Set()
+
+const idsIn = (item: Row['item']): string[] => [
+  item.id,
+  ...('items' in item && item.items ? item.items.flatMap(idsIn) : []),
+]
+
+/** Where the lifted lines would land: at which level, under whom, how deep the place goes, or why not. */
+function Guide({
+  drop,
+  languages,
+  limit,
+}: {
+  drop: Drop
+  languages: readonly string[]
+  limit: Limit | null
+}) {
+  const colour = drop.refusal ? 'bg-signal' : 'bg-dusk'
+  const of = limit ? ` of ${limit.depth}` : ''
+  return (
+    <div
+      className="pointer-events-none absolute right-4 z-10 flex items-center"
+      style={{ top: drop.at * ROW_HEIGHT - 9, left: 60 + (drop.level - 1) * LEVEL_WIDTH, height: 18 }}
+      data-guide={drop.refusal ? 'refused' : 'allowed'}
+    >
+      <span className={`h-[3px] flex-1 ${colour}`} />
+      <span className={`rounded-sign px-2 text-[12px] leading-[18px] text-white dark:text-paper ${colour}`}>
+        {drop.refusal ??
+          (drop.parent
+            ? `level ${drop.level}${of}, under ${labelOf(drop.parent, languages)}`
+            : `level 1${of}, at the top`)}
+      </span>
+    </div>
+  )
+}

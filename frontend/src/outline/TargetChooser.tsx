@@ -1,0 +1,179 @@
+import { useQuery } from '@tanstack/react-query'
+import { Popover } from 'radix-ui'
+import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from 'react'
+import type { Schemas } from '../api/client'
+import { pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
+import { Mark } from '../parts/Mark'
+import { type Choice, type Offer, offersFor, pageWords } from './choices'
+import { choseRecently, recentPages } from './recent'
+
+interface Props {
+  site: string
+  menu: string
+  anchor: DOMRect
+  onChoose: (choice: Choice) => void
+  onClose: () => void
+}
+
+const SIGNS = [
+  '@ page',
+  '# part',
+  '! overlay',
+  '* list of pages',
+  '+ menu',
+  '/…{fact} own page',
+  '? nothing yet',
+]
+
+/** The pages chosen last stand first while nothing is typed. */
+function recentFirst(site: string, words: string, pages: Schemas['PageOut'][]): Schemas['PageOut'][] {
+  if (words.trim()) return pages
+  const recent = recentPages(site)
+  const place = (page: Schemas['PageOut']) =>
+    (recent.indexOf(page.ref) + recent.length + 1) % (recent.length + 1)
+  return [...pages].sort((a, b) => {
+    const [one, two] = [recent.includes(a.ref), recent.includes(b.ref)]
+    return one && two ? place(a) - place(b) : Number(two) - Number(one)
+  })
+}
+
+/** Whether the offer holds for the words as they stand, whatever a search that is still under way will find. */
+function isSure({ page, key }: Offer, words: string, at: number): boolean {
+  // An address within the site may turn out to be a page's.
+  if (!page) return at > 0 || !(key === 'pending' || words.trim().startsWith('/'))
+  const text =
+    `${Object.values(page.title).join(' ')} ${page.path} ${page.type} ${page.ref}`.toLocaleLowerCase()
+  return pageWords(words)
+    .toLocaleLowerCase()
+    .split(/\s+/)
+    .every((word) => text.includes(word))
+}
+
+/** Search over the site's pages; everything else that a line can lead to by typing it. */
+export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) {
+  const [words, setWords] = useState('')
+  const [at, setAt] = useState(0)
+  const [waits, setWaits] = useState(false)
+  const list = useId()
+  const input = useRef<HTMLInputElement>(null)
+  const vocabulary = useQuery(vocabularyQuery(site))
+  const usual = useQuery(siteQuery(site)).data?.usual_outside ?? null
+  const elsewhere = /^(https?:|[!*?]|\+(?!\d))/i.test(words.trim()) || words.includes('{')
+  const searched = useDeferredValue(words)
+  const found = useQuery({ ...pagesQuery(site, pageWords(searched), words ? 8 : 40), enabled: !elsewhere })
+  const settled = elsewhere
+    ? vocabulary.data !== undefined
+    : searched === words && found.isSuccess && !found.isPlaceholderData
+  const offers = useMemo(() => {
+    const pages = elsewhere ? [] : recentFirst(site, words, found.data ?? []).slice(0, 8)
+    return offersFor(words, pages, { vocabulary: vocabulary.data, usual, menu })
+  }, [site, words, elsewhere, found.data, vocabulary.data, usual, menu])
+
+  const choose = (offer: Offer | undefined) => {
+    if (!offer) return
+    if (offer.page) choseRecently(site, offer.page.ref)
+    onChoose(offer.choice)
+  }
+  const onWords = (next: string) => {
+    setWords(next)
+    setAt(0)
+    setWaits(false)
+  }
+  // Enter right after typing waits for its own search, unless what stands there answers to all the words already: a
+  // page found for fewer letters must not be taken, and whoever types on must not be kept.
+  useEffect(() => {
+    if (waits && settled) queueMicrotask(() => choose(offers[at]))
+  })
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+    if (step) {
+      event.preventDefault()
+      setAt((at + step + offers.length) % Math.max(offers.length, 1))
+    } else if (event.key === 'Enter') {
+      event.preventDefault()
+      event.stopPropagation()
+      const offer = offers[at]
+      if (settled || (offer && isSure(offer, words, at))) choose(offer)
+      else setWaits(true)
+    } else if (event.key === 'Tab') {
+      event.preventDefault()
+      onClose()
+    }
+  }
+  return (
+    <Popover.Root open onOpenChange={(open) => !open && onClose()}>
+      <Popover.Anchor asChild>
+        <span
+          className="pointer-events-none fixed"
+          style={{ left: anchor.left, top: anchor.top, width: 1, height: anchor.height }}
+        />
+      </Popover.Anchor>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={12}
+          onOpenAutoFocus={(event) => {
+            event.preventDefault()
+            input.current?.focus()
+          }}
+          onCloseAutoFocus={(event) => event.preventDefault()}
+          className="z-40 w-[500px] rounded-sign border-[1.5px] border-ink bg-plate shadow-lg"
+          aria-label="Choose the target"
+        >
+          <input
+            ref={input}
+            role="combobox"
+            aria-label="Leads to"
+            aria-expanded="true"
+            aria-controls={list}
+            aria-activedescendant={`${list}-${at}`}
+            value={words}
+            placeholder="a page's title or address, https://…, mail, phone"
+            onChange={(event) => onWords(event.target.value)}
+            onKeyDown={onKeyDown}
+            className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-[14px] outline-none"
+          />
+          <div id={list} role="listbox" aria-label="Targets" className="max-h-[300px] overflow-auto p-1">
+            {offers.map((offer, index) => (
+              <Option
+                key={offer.key}
+                id={`${list}-${index}`}
+                chosen={index === at}
+                onChoose={() => choose(offer)}
+              >
+                <span className={`truncate ${offer.page ? 'font-semibold' : ''}`}>{offer.says}</span>
+                {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
+                <span className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
+                  {offer.doubtful ? <Mark kind="stop">{offer.note}</Mark> : offer.note}
+                  {offer.page && offer.page.state !== 'published' && (
+                    <Mark kind="stop">{offer.page.state}</Mark>
+                  )}
+                </span>
+              </Option>
+            ))}
+            {offers.length === 0 && settled && (
+              <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
+            )}
+          </div>
+          <p className="mono border-t border-hair px-3 py-1 text-[11.5px] text-ink-2">{SIGNS.join('  ')}</p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+function Option(props: { id: string; chosen: boolean; onChoose: () => void; children: React.ReactNode }) {
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the combobox above has the keys
+    <div
+      id={props.id}
+      role="option"
+      aria-selected={props.chosen}
+      onClick={props.onChoose}
+      className="flex cursor-pointer items-baseline gap-2 rounded-xs px-2 py-1 whitespace-nowrap aria-selected:bg-dusk-ground"
+    >
+      {props.children}
+    </div>
+  )
+}

@@ -1,0 +1,181 @@
+/**
+ * Autosave without React: one save at a time, each on top of the last; what others did meanwhile is merged, and only
+ * a conflict that a person must settle stops it. What is not saved yet is kept in the browser's own storage.
+ */
+import { answered, type Conflict, client, Refused, type Schemas, type WorkedOut } from '../api/client'
+import type { MenuDocument } from './tree'
+
+export type SaveState =
+  | { status: 'saved'; at: string }
+  | { status: 'waiting' }
+  | { status: 'saving' }
+  | { status: 'conflict'; base: string; conflicts: Conflict[]; by: string[]; did: string[] }
+  | { status: 'failed'; error: unknown; again: boolean }
+
+interface Listeners {
+  state: (state: SaveState) => void
+  /** The newest saved hash, and what differs from live. */
+  saved: (hash: string, changes: Schemas['Edits']) => void
+  /** Somebody else's edits came in: show this document. */
+  adopt: (document: MenuDocument) => void
+  merged: (by: string[], did: string[]) => void
+}
+
+const PAUSE_MS = 450
+const KEEP_MS = 120
+const AGAIN_MS = 3_000
+
+export const storageKey = (site: string, menu: string): string => `sign-shelf unsaved ${site}/${menu}`
+
+export interface Unsaved {
+  hash: string
+  document: MenuDocument
+}
+
+export function readUnsaved(site: string, menu: string): Unsaved | null {
+  try {
+    return JSON.parse(localStorage.getItem(storageKey(site, menu)) ?? 'null')
+  } catch {
+    return null
+  }
+}
+
+export class Saver {
+  /** What waits to be saved. Writing a long menu out takes time: it is asked for when it is needed, and once. */
+  private latest: (() => MenuDocument) | null = null
+  private timer: number | undefined
+  private keeping: number | undefined
+  private running: Promise<void> | null = null
+  private stopped = false
+
+  constructor(
+    private readonly site: string,
+    private readonly menu: string,
+    private hash: string,
+    private readonly listeners: Listeners,
+  ) {}
+
+  changed(document: () => MenuDocument): void {
+    let written: MenuDocument | null = null
+    this.latest = () => {
+      written ??= document()
+      return written
+    }
+    window.clearTimeout(this.keeping)
+    this.keeping = window.setTimeout(() => this.keep(), KEEP_MS)
+    this.listeners.state({ status: 'waiting' })
+    this.later(PAUSE_MS)
+  }
+
+  /** Saves now what waits; resolves once nothing waits any more, or a save was refused. */
+  async flush(): Promise<boolean> {
+    window.clearTimeout(this.timer)
+    while (this.latest || this.running) {
+      await this.run()
+      if (this.stopped) return false
+    }
+    return true
+  }
+
+  /** Settles a conflict by the person's choices, then goes on saving. */
+  async settle(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>): Promise<void> {
+    const worked = await this.mergeOn(ours, base, choices)
+    this.stopped = false
+    this.hash = worked.on
+    this.latest = () => worked.document
+    this.listeners.adopt(worked.document)
+    await this.flush()
+  }
+
+  private later(ms: number): void {
+    window.clearTimeout(this.timer)
+    this.timer = window.setTimeout(() => void this.run(), ms)
+  }
+
+  private run(): Promise<void> {
+    this.running ??= this.save().finally(() => {
+      this.running = null
+      if (this.latest && !this.stopped) this.later(PAUSE_MS)
+    })
+    return this.running
+  }
+
+  private async save(): Promise<void> {
+    const document = this.latest
+    if (!document) return
+    this.stopped = false
+    this.listeners.state({ status: 'saving' })
+    try {
+      const saved = await answered(
+        client.PUT('/api/sites/{site}/menus/{menu}', {
+          params: { path: { site: this.site, menu: this.menu }, header: { 'if-match': `"${this.hash}"` } },
+          body: document(),
+        }),
+      )
+      this.hash = saved.hash
+      this.listeners.saved(saved.hash, saved.changes)
+      if (this.latest === document) {
+        this.latest = null
+        window.clearTimeout(this.keeping)
+        localStorage.removeItem(storageKey(this.site, this.menu))
+        this.listeners.state({ status: 'saved', at: saved.saved_at })
+      }
+    } catch (error) {
+      await this.refused(error)
+    }
+  }
+
+  private async refused(error: unknown): Promise<void> {
+    const merge = error instanceof Refused && error.problem.status === 412 ? error.problem.merge : undefined
+    if (!merge) {
+      const again = !(error instanceof Refused) || error.problem.status >= 500
+      this.stopped = true
+      this.listeners.state({ status: 'failed', error, again })
+      if (again) window.setTimeout(() => this.latest && void this.run(), AGAIN_MS)
+      return
+    }
+    for (;;) {
+      const ours = this.latest
+      if (!ours) return
+      const worked = await this.mergeOn(ours(), merge.base, {})
+      if (ours !== this.latest) continue
+      if (worked.conflicts.length > 0) {
+        this.stopped = true
+        this.listeners.state({
+          status: 'conflict',
+          base: merge.base,
+          conflicts: worked.conflicts,
+          by: merge.by,
+          did: merge.did,
+        })
+        return
+      }
+      this.hash = worked.on
+      this.latest = () => worked.document
+      this.keep()
+      this.listeners.adopt(worked.document)
+      this.listeners.state({ status: 'waiting' })
+      this.listeners.merged(merge.by, merge.did)
+      return
+    }
+  }
+
+  private async mergeOn(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>) {
+    const worked = await answered(
+      client.POST('/api/sites/{site}/menus/{menu}/merge', {
+        params: { path: { site: this.site, menu: this.menu } },
+        body: { base, ours, choices },
+      }),
+    )
+    return worked as unknown as WorkedOut
+  }
+
+  /** Keeps what is not saved yet in the browser: also called when the page goes away. */
+  keep(): void {
+    window.clearTimeout(this.keeping)
+    if (this.latest) {
+      const unsaved: Unsaved = { hash: this.hash, document: this.latest() }
+      localStorage.setItem(storageKey(this.site, this.menu), JSON.stringify(unsaved))
+    }
+  }
+}

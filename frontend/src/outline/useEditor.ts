@@ -1,0 +1,141 @@
+/** The editor's state for React: the tree with its history, what is folded, which lines are chosen, which is typed in. */
+import { useCallback, useMemo, useReducer, useRef, useState } from 'react'
+import { begin, type History, reduce } from './history'
+import { flatten, foldedAt, pathTo, type Row, type Tree } from './tree'
+import { differences, labelOf, leadsTo } from './words'
+
+export interface Focus {
+  id: string
+  typing: boolean
+  /** Whether the second language's label is typed in. */
+  second?: boolean
+}
+
+export interface Editor {
+  tree: Tree
+  history: History
+  rows: Row[]
+  focus: Focus | null
+  /** The chosen lines; the focused one is always among them. */
+  chosen: ReadonlySet<string>
+  folded: ReadonlySet<string>
+  /** The words that lines are found by; empty shows all lines. */
+  finding: string
+  canUndo: boolean
+  canRedo: boolean
+  /** What a screen reader is told after a move. */
+  spoken: string
+  edit: (tree: Tree, focus?: Focus | null, run?: string) => void
+  choose: (focus: Focus | null) => void
+  /** Chooses several lines, the focused one among them. */
+  chooseMany: (ids: Iterable<string>, focus: Focus) => void
+  /** Chooses a line wherever it is, opening what it is folded away in. */
+  reveal: (id: string) => void
+  find: (words: string) => void
+  fold: (id: string, closed: boolean) => void
+  /** Folds everything below a level away; null opens all. */
+  foldTo: (level: number | null) => void
+  undo: () => void
+  redo: () => void
+  replace: (tree: Tree) => void
+  say: (words: string) => void
+}
+
+const NONE: ReadonlySet<string> = new Set()
+
+/** The lines that hold the words, with those that they stand under. */
+function found(rows: Row[], words: string, languages: readonly string[]): Row[] {
+  const wanted = words.toLocaleLowerCase().split(/\s+/).filter(Boolean)
+  const kept = new Set<string>()
+  for (const row of rows.toReversed()) {
+    const text =
+      `${labelOf(row.item, languages)} ${leadsTo(row.item)} ${differences(row.item).join(' ')}`.toLocaleLowerCase()
+    if (!kept.has(row.item.id) && !wanted.every((word) => text.includes(word))) continue
+    kept.add(row.item.id)
+    if (row.parentId) kept.add(row.parentId)
+  }
+  return rows.filter((row) => kept.has(row.item.id))
+}
+
+export function useEditor(start: Tree, remembered: History | null, languages: readonly string[]): Editor {
+  const [history, dispatch] = useReducer(reduce, start, (tree) => remembered ?? begin(tree))
+  const [folded, setFolded] = useState<ReadonlySet<string>>(NONE)
+  const [focus, setFocus] = useState<Focus | null>(null)
+  const [many, setMany] = useState<ReadonlySet<string>>(NONE)
+  const [spoken, say] = useState('')
+  const tree = history.present
+  const drawn = useRef<Row[]>([])
+  const [finding, find] = useState('')
+  const rows = useMemo(() => {
+    drawn.current = finding
+      ? found(flatten(tree, NONE, drawn.current), finding, languages)
+      : flatten(tree, folded, drawn.current)
+    return drawn.current
+  }, [tree, folded, finding, languages])
+  const choose = useCallback((next: Focus | null) => {
+    setFocus(next)
+    setMany(NONE)
+  }, [])
+  const chooseMany = useCallback((ids: Iterable<string>, next: Focus) => {
+    setFocus(next)
+    setMany(new Set([...ids, next.id]))
+  }, [])
+  const edit = useCallback((next: Tree, goal?: Focus | null, run?: string) => {
+    dispatch({ type: 'edited', tree: next, run })
+    if (goal !== undefined) setFocus(goal)
+  }, [])
+  const fold = useCallback(
+    (id: string, closed: boolean) =>
+      setFolded((before) => {
+        const after = new Set(before)
+        if (closed) after.add(id)
+        else after.delete(id)
+        return after
+      }),
+    [],
+  )
+  const foldTo = useCallback(
+    (level: number | null) => setFolded(level === null ? NONE : foldedAt(tree, level)),
+    [tree],
+  )
+  const reveal = useCallback(
+    (id: string) => {
+      const above = pathTo(tree, id).slice(1)
+      setFolded((before) =>
+        above.some((one) => before.has(one))
+          ? new Set([...before].filter((one) => !above.includes(one)))
+          : before,
+      )
+      find('')
+      choose({ id, typing: false })
+    },
+    [tree, choose],
+  )
+  const replace = useCallback((next: Tree) => dispatch({ type: 'replaced', tree: next }), [])
+  const undo = useCallback(() => dispatch({ type: 'undone' }), [])
+  const redo = useCallback(() => dispatch({ type: 'redone' }), [])
+  const chosen = useMemo(() => (many.size > 0 ? many : focus ? new Set([focus.id]) : NONE), [many, focus])
+  return {
+    tree,
+    history,
+    rows,
+    focus,
+    chosen,
+    folded,
+    finding,
+    canUndo: history.past.length > 0,
+    canRedo: history.future.length > 0,
+    spoken,
+    edit,
+    choose,
+    chooseMany,
+    reveal,
+    find,
+    fold,
+    foldTo,
+    undo,
+    redo,
+    replace,
+    say,
+  }
+}

@@ -1,0 +1,33 @@
+import { Dialog } from 'radix-ui'
+import type { ReactNode } from 'react'
+
+interface Props {
+  title: ReactNode
+  /** Rows, columns and size of what is on it. */
+  className: string
+  onOpen: (open: boolean) => void
+  /** Stands beside the title. */
+  beside?: ReactNode
+  children: ReactNode
+}
+
+/** A large sheet over the view, for work that takes a moment of its own. It is open while it is drawn. */
+export function Sheet({ title, className, onOpen, beside, children }: Props) {
+  return (
+    <Dialog.Root open onOpenChange={onOpen}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className={`fixed top-1/2 left-1/2 z-50 grid max-h-[92vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate ${className}`}
+        >
+          <header className="col-span-full flex items-baseline gap-4">
+            <Dialog.Title className="text-[17px] font-bold">{title}</Dialog.Title>
+            {beside}
+          </header>
+          {children}
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

@@ -1,0 +1,34 @@
+/** Times as people at the agency read them: their own clock for what was done, the site's clock for the site. */
+const CLOCK = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', second: '2-digit' })
+const DAY = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' })
+const DAY_AND_CLOCK = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  hour: '2-digit',
+  minute: '2-digit',
+})
+
+export const clock = (iso: string): string => CLOCK.format(new Date(iso))
+
+export function when(iso: string, now: Date = new Date()): string {
+  const moment = new Date(iso)
+  return DAY.format(moment) === DAY.format(now)
+    ? CLOCK.format(moment).slice(0, 5)
+    : DAY_AND_CLOCK.format(moment)
+}
+
+export function ago(iso: string, now: Date = new Date()): string {
+  const minutes = Math.round((now.getTime() - new Date(iso).getTime()) / 60_000)
+  if (minutes < 1) return 'just now'
+  if (minutes < 60) return `${minutes} min ago`
+  return minutes < 60 * 24 ? `${Math.round(minutes / 60)} h ago` : DAY.format(new Date(iso))
+}
+
+export function siteClock(zone: string, now: Date = new Date()): string {
+  const time = new Intl.DateTimeFormat('en-GB', {
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone: zone,
+  }).format(now)
+  return `${time} ${zone.split('/').at(-1)?.replaceAll('_', ' ')}`
+}

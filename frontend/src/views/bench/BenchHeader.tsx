@@ -1,0 +1,200 @@
+import { Link } from '@tanstack/react-router'
+import { Popover } from 'radix-ui'
+import type { Schemas } from '../../api/client'
+import { useLens } from '../../app/useLens'
+import { FURTHER_KEYS, KEY_RULES } from '../../outline/keys'
+import type { SaveState } from '../../outline/saver'
+import type { MenuDocument } from '../../outline/tree'
+import type { Editor } from '../../outline/useEditor'
+import { Button } from '../../parts/Button'
+import { Mark } from '../../parts/Mark'
+import { clock, when } from '../../parts/times'
+import { usePutLive } from './usePutLive'
+import { WhatChanged } from './WhatChanged'
+
+interface Props {
+  bench: Schemas['BenchPage']
+  name: string
+  onName: (name: string) => void
+  save: SaveState
+  merged: { by: string[]; did: string[] } | null
+  changes: Schemas['Edits']
+  document: () => MenuDocument
+  onMended: (document: MenuDocument, says: string) => void
+  onItem: (id: string) => void
+  editor: Editor
+  editable: boolean
+  flush: () => Promise<boolean>
+}
+
+/** Whose menu it is, what is saved, what is live, and the way there. */
+export function BenchHeader(props: Props) {
+  const { bench, name, onName, save, merged, changes, editor, editable, flush } = props
+  const lens = useLens()
+  const { site } = bench
+  const live = usePutLive(site, flush)
+  return (
+    <header className="col-span-2 flex items-center gap-2.5 border-b border-hair px-[18px] whitespace-nowrap">
+      <Link
+        to="/sites/$site"
+        params={{ site: site.key }}
+        search={lens}
+        className="text-ink-2 hover:underline"
+      >
+        {site.name}
+      </Link>
+      <span className="text-ink-2">›</span>
+      <h1 className="text-[17px]">
+        {editable ? (
+          <input
+            aria-label="Name of the menu"
+            value={name}
+            size={Math.max(6, name.length)}
+            onChange={(event) => event.target.value.trim() && onName(event.target.value)}
+            className="bg-transparent font-bold"
+          />
+        ) : (
+          name
+        )}
+      </h1>
+      {changes.count > 0 && (
+        <Mark kind="waiting">draft, {changes.count === 1 ? '1 edit' : `${changes.count} edits`}</Mark>
+      )}
+      <Saved save={save} />
+      {merged && <MergeNote {...merged} />}
+      <div className="ml-auto flex items-center gap-2">
+        {live.error ? (
+          <span role="alert" className="max-w-[420px] truncate text-[13px] text-signal" title={live.error}>
+            <Mark kind="stop">{live.error}</Mark>
+          </span>
+        ) : (
+          <LiveState bench={bench} release={live.release} />
+        )}
+        <Keys />
+        <WhatChanged
+          bench={bench}
+          changes={changes}
+          editable={editable}
+          document={props.document}
+          onMended={props.onMended}
+          onItem={props.onItem}
+        />
+        {editable && (
+          <>
+            <Button small onClick={editor.undo} disabled={!editor.canUndo} title="Ctrl+Z">
+              Undo
+            </Button>
+            <Button small onClick={editor.redo} disabled={!editor.canRedo} title="Ctrl+Shift+Z">
+              Redo
+            </Button>
+            <Button
+              tone="go"
+              onClick={live.put}
+              disabled={live.running || (changes.count === 0 && !site.draft && save.status === 'saved')}
+            >
+              Put live
+            </Button>
+          </>
+        )}
+      </div>
+    </header>
+  )
+}
+
+function Saved({ save }: { save: SaveState }) {
+  switch (save.status) {
+    case 'saved':
+      return <span className="text-ink-2">saved {clock(save.at)}</span>
+    case 'waiting':
+    case 'saving':
+      return <span className="text-ink-2">saving …</span>
+    case 'conflict':
+      return <Mark kind="stop">two edits meet</Mark>
+    case 'failed':
+      return (
+        <span role="alert" className="truncate text-signal" title={String(save.error)}>
+          <Mark kind="stop">
+            not saved
+            {save.again ? ', trying again' : `: ${save.error instanceof Error ? save.error.message : ''}`}
+          </Mark>
+        </span>
+      )
+  }
+}
+
+function MergeNote({ by, did }: { by: string[]; did: string[] }) {
+  return (
+    <span role="status" className="truncate text-dusk" title={did.join('. ')}>
+      merged with {by.join(', ')}: {did[0]}
+      {did.length > 1 && ` and ${did.length - 1} more`}
+    </span>
+  )
+}
+
+function LiveState({
+  bench,
+  release,
+}: {
+  bench: Schemas['BenchPage']
+  release: Schemas['ReleaseOut'] | null
+}) {
+  const last = release ?? bench.site.release
+  if (last?.state === 'waiting' || last?.state === 'sending') {
+    return (
+      <span role="status">
+        <Mark kind="waiting">
+          going live, {last.done} of {last.of} places verified
+        </Mark>
+      </span>
+    )
+  }
+  if (last?.state === 'failed') {
+    return (
+      <span role="alert" className="max-w-[420px] truncate" title={last.says}>
+        <Mark kind="stop">not live: {last.says}</Mark>
+      </span>
+    )
+  }
+  const at = last?.finished_at ?? bench.site.seen_at
+  return (
+    <span role="status" className="flex items-center gap-2">
+      <Mark kind="ok">
+        {last ? `live and verified ${at ? when(at) : ''}` : `live as read ${at ? when(at) : ''}`}
+      </Mark>
+      <a href={bench.site.base} target="_blank" rel="noopener noreferrer" className="text-[12.5px] underline">
+        open the live page ↗
+      </a>
+    </span>
+  )
+}
+
+function Keys() {
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <Button small aria-label="Keys of the outline">
+          ?
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+          aria-label="Keys of the outline"
+          className="z-40 w-[780px] rounded-sign border border-ink bg-plate p-4 shadow-lg"
+        >
+          <h2 className="mb-2">Keys of the outline</h2>
+          <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
+            {[...KEY_RULES, ...FURTHER_KEYS].map((rule) => (
+              <div key={rule.keys} className="contents">
+                <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
+                <dd>{rule.says}</dd>
+              </div>
+            ))}
+          </dl>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

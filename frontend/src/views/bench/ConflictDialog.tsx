@@ -1,0 +1,70 @@
+import { Dialog } from 'radix-ui'
+import { useState } from 'react'
+import type { SaveState } from '../../outline/saver'
+import { Button } from '../../parts/Button'
+
+type Choice = 'ours' | 'theirs'
+
+const KINDS: Record<string, string> = {
+  'edit-edit': 'was changed by both',
+  'edit-remove': 'was removed by one and changed by the other',
+  'move-move': 'was moved by both',
+  cycle: 'would end up inside itself',
+  order: 'was put in another order by both',
+  'add-add': 'was added by both',
+}
+
+interface Props {
+  conflict: Extract<SaveState, { status: 'conflict' }>
+  onSettle: (choices: Record<string, Choice>) => Promise<void>
+}
+
+/** What cannot be merged without a person, item by item. Nothing of either side is lost before. */
+export function ConflictDialog({ conflict, onSettle }: Props) {
+  const [choices, setChoices] = useState<Record<string, Choice>>({})
+  const who = conflict.by.join(' and ')
+  const settled = conflict.conflicts.every((one) => choices[one.id])
+  return (
+    <Dialog.Root open>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
+        <Dialog.Content
+          onEscapeKeyDown={(event) => event.preventDefault()}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[80vh] w-[640px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sign border-[1.5px] border-ink bg-plate p-6"
+        >
+          <Dialog.Title className="text-[17px] font-bold">Two edits meet</Dialog.Title>
+          <Dialog.Description className="mb-3 text-ink-2">
+            {who} saved this menu meanwhile: {conflict.did.join('. ')}. Everything else is merged; say what
+            holds here.
+          </Dialog.Description>
+          {conflict.conflicts.map((one) => (
+            <fieldset key={`${one.id} ${one.kind} ${one.field}`} className="border-t border-hair py-2">
+              <legend className="float-left w-full">
+                <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
+                {one.field && (
+                  <span className="text-ink-2"> ({one.field.replace('label.', 'label in ')})</span>
+                )}
+              </legend>
+              {(['ours', 'theirs'] as const).map((side) => (
+                <label key={side} className="mr-6 inline-flex items-baseline gap-2">
+                  <input
+                    type="radio"
+                    name={`${one.id} ${one.kind} ${one.field}`}
+                    checked={choices[one.id] === side}
+                    onChange={() => setChoices((before) => ({ ...before, [one.id]: side }))}
+                  />
+                  {side === 'ours' ? 'mine' : `by ${who}`}: <strong>{one[side]}</strong>
+                </label>
+              ))}
+            </fieldset>
+          ))}
+          <div className="mt-4 flex justify-end">
+            <Button tone="go" disabled={!settled} onClick={() => void onSettle(choices)}>
+              Save this
+            </Button>
+          </div>
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}

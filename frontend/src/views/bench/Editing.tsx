@@ -1,0 +1,258 @@
+import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { resolvedQuery } from '../../api/queries'
+import { spoken } from '../../app/lens'
+import { useLens } from '../../app/useLens'
+import type { Limit } from '../../outline/drop'
+import { type Choosing, Outline } from '../../outline/Outline'
+import { historyFor, type Remembered, remember } from '../../outline/remembered'
+import { readUnsaved, Saver, type SaveState } from '../../outline/saver'
+import { type MenuDocument, written } from '../../outline/tree'
+import { useEditor } from '../../outline/useEditor'
+import { BenchHeader } from './BenchHeader'
+import { BringIn } from './BringIn'
+import { ConflictDialog } from './ConflictDialog'
+import { Findings } from './Findings'
+import { ItemPanel } from './ItemPanel'
+import { OutlineTools } from './OutlineTools'
+import { Past } from './Past'
+import { Strip } from './Strip'
+
+/** How long the header tells what came in from somebody else. */
+const MERGE_TOLD_MS = 15_000
+/** The pause after which the undo history is kept in the browser. */
+const REMEMBER_MS = 700
+
+interface Props {
+  bench: Schemas['BenchPage']
+  remembered: Remembered | null
+  editable: boolean
+}
+
+export function Editing({ bench, remembered, editable }: Props) {
+  const { site, key } = bench
+  const lens = useLens()
+  const queries = useQueryClient()
+  const unsaved = useMemo(() => (editable ? readUnsaved(site.key, key) : null), [site.key, key, editable])
+  const opened = unsaved?.document ?? bench.document
+  const past = useMemo(
+    () => historyFor(remembered, { hash: bench.hash, tree: opened.items ?? [], unsaved: unsaved !== null }),
+    [],
+  )
+  const languages = useMemo(() => spoken(site.languages, lens), [site.languages, lens.language])
+  const editor = useEditor(opened.items ?? [], past, languages)
+  const [name, setName] = useState(opened.name)
+  const [hash, setHash] = useState(bench.hash)
+  const [changes, setChanges] = useState(bench.changes)
+  // Read again after a release: what differs from live is another by then.
+  useEffect(() => setChanges(bench.changes), [bench])
+  const [save, setSave] = useState<SaveState>({ status: 'saved', at: bench.saved_at })
+  const [merged, setMerged] = useState<{ by: string[]; did: string[] } | null>(null)
+  useEffect(() => {
+    const timer = merged && window.setTimeout(() => setMerged(null), MERGE_TOLD_MS)
+    return () => window.clearTimeout(timer ?? undefined)
+  }, [merged])
+  const [choosing, setChoosing] = useState<Choosing | null>(null)
+  const [second, setSecond] = useState<string | null>(null)
+  const [bringing, setBringing] = useState(false)
+  const [looking, setLooking] = useState(false)
+  const findField = useRef<HTMLInputElement>(null)
+
+  const shown = useRef<{ tree: typeof editor.tree; name: string }>({
+    tree: past && !unsaved ? past.present : (bench.document.items ?? []),
+    name: bench.document.name,
+  })
+  const adopt = useCallback(
+    (document: MenuDocument) => {
+      shown.current = { tree: document.items ?? [], name: document.name }
+      editor.replace(document.items ?? [])
+      setName(document.name)
+    },
+    [editor.replace],
+  )
+  const saver = useMemo(
+    () =>
+      new Saver(site.key, key, unsaved?.hash ?? bench.hash, {
+        state: setSave,
+        saved: (next, edits) => {
+          setHash(next)
+          setChanges(edits)
+        },
+        adopt,
+        merged: (by, did) => setMerged({ by, did }),
+      }),
+    [],
+  )
+  const { tree, history } = editor
+  const document = useCallback(
+    (): MenuDocument => ({ format: 'sign-shelf/menu', version: 1, name, items: written(tree) }),
+    [name, tree],
+  )
+  useEffect(() => {
+    if (!editable || (shown.current.tree === tree && shown.current.name === name)) return
+    shown.current = { tree, name }
+    saver.changed(document)
+  }, [tree, name, editable, saver, document])
+  useEffect(() => () => void saver.flush().then(() => queries.invalidateQueries()), [saver, queries])
+  const busy = save.status !== 'saved'
+  useEffect(() => {
+    const timer = window.setTimeout(
+      () => void remember(site.key, key, { hash: busy ? null : hash, history }),
+      REMEMBER_MS,
+    )
+    return () => window.clearTimeout(timer)
+  }, [site.key, key, hash, busy, history])
+  useEffect(() => {
+    const guard = (event: BeforeUnloadEvent) => busy && event.preventDefault()
+    const keep = () => {
+      if (!busy) return
+      saver.keep()
+      void remember(site.key, key, { hash: null, history })
+    }
+    window.addEventListener('beforeunload', guard)
+    window.addEventListener('pagehide', keep)
+    return () => {
+      window.removeEventListener('beforeunload', guard)
+      window.removeEventListener('pagehide', keep)
+    }
+  }, [busy, saver, site.key, key, history])
+
+  const place = bench.places.find((one) => one.device === lens.device) ?? bench.places[0]
+  const limit = useMemo<Limit | null>(() => {
+    const strictest = [...bench.places].sort((a, b) => a.depth - b.depth)[0]
+    return strictest ? { depth: strictest.depth, title: strictest.title } : null
+  }, [bench.places])
+  const got = useQuery(
+    resolvedQuery(
+      site.key,
+      key,
+      lens.device,
+      place?.device === lens.device ? place.location : null,
+      languages[0] ?? 'en',
+      hash,
+    ),
+  )
+  const hidden = useMemo(() => new Map(got.data?.hidden.map((one) => [one.id, one.detail])), [got.data])
+  const bounds = useMemo(() => ({ languages, limit }), [languages, limit])
+  const revealing = useRef(editor.reveal)
+  revealing.current = editor.reveal
+  const reveal = useCallback((id: string) => revealing.current(id), [])
+  const fix = useCallback((id: string) => {
+    revealing.current(id)
+    // The line is drawn, and scrolled to, before what is chosen for it can stand below it.
+    requestAnimationFrame(() => {
+      const line = window.document.getElementById(`line-${id}`)
+      if (line) setChoosing({ id, anchor: line.getBoundingClientRect() })
+    })
+  }, [])
+  const focused = editor.rows.find((row) => row.item.id === editor.focus?.id) ?? null
+  // What is beside the outline follows a moment later: a key press never waits for it.
+  const calm = useDeferredValue({ editor, row: focused })
+  const [inPanel, setInPanel] = useState(false)
+  const panel = inPanel ? { editor, row: focused } : calm
+  const bringBack = (earlier: MenuDocument, says: string) => {
+    editor.edit(earlier.items ?? [], null)
+    setName(earlier.name)
+    editor.say(says)
+  }
+  const find = useCallback(() => {
+    findField.current?.focus()
+    findField.current?.select()
+  }, [])
+
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
+    <div
+      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_212px_minmax(0,1fr)_fit-content(74px)]"
+      onKeyDown={(event) => {
+        if (!(event.ctrlKey || event.metaKey) || event.defaultPrevented) return
+        const letter = event.key.toLowerCase()
+        if (letter === 'f') {
+          event.preventDefault()
+          find()
+        }
+        if (letter === 'z' && editable && !(event.target instanceof HTMLInputElement)) {
+          event.preventDefault()
+          if (event.shiftKey) editor.redo()
+          else editor.undo()
+        }
+      }}
+    >
+      <BenchHeader
+        bench={bench}
+        name={name}
+        onName={setName}
+        save={save}
+        merged={merged}
+        changes={changes}
+        document={document}
+        onMended={bringBack}
+        onItem={editor.reveal}
+        editor={editor}
+        editable={editable}
+        flush={() => saver.flush()}
+      />
+      <Strip bench={bench} hash={hash} chosen={calm.row?.item.id ?? null} onItem={reveal} />
+      <section aria-label="Outline" className="flex min-h-0 flex-col border-r border-hair">
+        <OutlineTools
+          bench={bench}
+          editor={editor}
+          editable={editable}
+          languages={languages}
+          second={second}
+          onSecond={setSecond}
+          findField={findField}
+          onBringIn={() => setBringing(true)}
+          onHistory={() => void saver.flush().then(() => setLooking(true))}
+        />
+        <Outline
+          site={site.key}
+          menu={key}
+          editor={editor}
+          languages={languages}
+          second={second === languages[0] ? null : second}
+          limit={limit}
+          hidden={hidden}
+          editable={editable}
+          choosing={choosing}
+          onChoosing={setChoosing}
+          onFind={find}
+        />
+      </section>
+      {/* biome-ignore lint/a11y/noStaticElementInteractions: only told whether the focus is in it */}
+      <div className="contents" onFocus={() => setInPanel(true)} onBlur={() => setInPanel(false)}>
+        <ItemPanel
+          site={site}
+          menu={key}
+          hash={hash}
+          editor={panel.editor}
+          row={panel.row}
+          bounds={bounds}
+          hidden={panel.row ? hidden.get(panel.row.item.id) : undefined}
+          editable={editable}
+          onChoosing={setChoosing}
+        />
+      </div>
+      <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
+      {bringing && (
+        <BringIn bench={bench} editor={editor} limit={limit} languages={languages} onOpen={setBringing} />
+      )}
+      {looking && (
+        <Past
+          bench={{ ...bench, hash }}
+          languages={languages}
+          editable={editable}
+          onOpen={setLooking}
+          onBack={bringBack}
+        />
+      )}
+      {save.status === 'conflict' && (
+        <ConflictDialog
+          conflict={save}
+          onSettle={(choices) => saver.settle(document(), save.base, choices)}
+        />
+      )}
+    </div>
+  )
+}

@@ -1,0 +1,58 @@
+import { useQuery } from '@tanstack/react-query'
+import { memo } from 'react'
+import { findingsQuery } from '../../api/queries'
+import { Button } from '../../parts/Button'
+import { Mark, type MarkKind } from '../../parts/Mark'
+
+const MARKS: Record<'stop' | 'warn' | 'note', MarkKind> = { stop: 'stop', warn: 'waiting', note: 'open' }
+
+interface Props {
+  site: string
+  menu: string
+  hash: string
+  editable: boolean
+  onItem: (id: string) => void
+  /** Goes to the line and opens what mends it. */
+  onFix: (id: string) => void
+}
+
+/** What is wrong with this menu, the gravest first; each leads to its line. */
+export const Findings = memo(function Findings({ site, menu, hash, editable, onItem, onFix }: Props) {
+  const findings = useQuery(findingsQuery(site, menu, hash)).data ?? []
+  const stops = findings.filter((one) => one.severity === 'stop').length
+  if (findings.length === 0) return null
+  return (
+    <section
+      aria-label="Findings"
+      className="col-span-2 flex min-h-0 gap-4 border-t border-hair bg-plate px-[18px] py-1.5 text-[13px]"
+    >
+      <h2 className="w-[104px] flex-none text-[13px]">
+        {findings.length === 1 ? '1 finding' : `${findings.length} findings`}
+        {stops > 0 && (
+          <span className="block font-normal">
+            <Mark kind="stop">{stops} to stop</Mark>
+          </span>
+        )}
+      </h2>
+      <ul className="min-h-0 flex-1 overflow-auto">
+        {findings.map((one) => (
+          <li key={`${one.code} ${one.item} ${one.says}`} className="flex items-baseline gap-2 py-px">
+            <Mark kind={MARKS[one.severity]}>{one.severity}</Mark>
+            <button
+              type="button"
+              className="min-w-0 truncate text-left hover:underline"
+              onClick={() => one.item && onItem(one.item)}
+            >
+              <span className="mono text-ink-2">{one.number}</span> {one.says}
+            </button>
+            {editable && one.item && one.fix?.startsWith('Choose') && (
+              <Button small onClick={() => one.item && onFix(one.item)}>
+                {one.fix.replace(/\.$/, '')}
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+})

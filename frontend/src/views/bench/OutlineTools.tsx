@@ -1,0 +1,136 @@
+import { DropdownMenu } from 'radix-ui'
+import type { RefObject } from 'react'
+import type { Schemas } from '../../api/client'
+import { languageName } from '../../app/lens'
+import type { Editor } from '../../outline/useEditor'
+import { Button } from '../../parts/Button'
+
+interface Props {
+  bench: Schemas['BenchPage']
+  editor: Editor
+  editable: boolean
+  languages: readonly string[]
+  second: string | null
+  onSecond: (language: string | null) => void
+  findField: RefObject<HTMLInputElement | null>
+  onBringIn: () => void
+  onHistory: () => void
+}
+
+const FORMATS = [
+  ['outline', 'Outline text'],
+  ['json', 'Menu document (JSON)'],
+  ['html', 'HTML'],
+  ['opml', 'OPML 2.0'],
+  ['csv', 'CSV, for a spreadsheet'],
+  ['linkset', 'Linkset (RFC 9264)'],
+  ['jsonld', 'JSON-LD'],
+] as const
+
+/** Above the outline: find, levels, a second language beside the first, and the ways in and out. */
+export function OutlineTools(props: Props) {
+  const { bench, editor, editable, languages, second, onSecond, findField } = props
+  const others = bench.site.languages.filter((one) => one !== languages[0])
+  const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
+  return (
+    <div className="flex h-[34px] flex-none items-center gap-3 border-b border-hair px-[18px] text-[12.5px] whitespace-nowrap text-ink-2">
+      <input
+        ref={findField}
+        type="search"
+        aria-label="Find lines"
+        placeholder="find lines"
+        value={editor.finding}
+        onChange={(event) => editor.find(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Escape') editor.find('')
+          const first = editor.rows[0]
+          if ((event.key === 'Enter' || event.key === 'ArrowDown') && first) {
+            event.preventDefault()
+            editor.choose({ id: first.item.id, typing: false })
+          }
+        }}
+        className="w-[130px] border-b-[1.5px] border-hair bg-transparent text-[13px] text-ink"
+      />
+      {editor.finding && <span role="status">{editor.rows.length} lines</span>}
+      <span className="flex items-center gap-1">
+        levels
+        {[1, 2, 3].map((level) => (
+          <Button
+            key={level}
+            small
+            tone="quiet"
+            aria-label={`Show ${level} levels`}
+            onClick={() => editor.foldTo(level)}
+          >
+            {level}
+          </Button>
+        ))}
+        <Button small tone="quiet" aria-label="Show all levels" onClick={() => editor.foldTo(null)}>
+          all
+        </Button>
+      </span>
+      {others.length > 0 && (
+        <label className="flex items-center gap-1">
+          beside
+          <select
+            aria-label="Second language"
+            className="border-b-[1.5px] border-hair bg-transparent text-ink"
+            value={second ?? ''}
+            onChange={(event) => onSecond(event.target.value || null)}
+          >
+            <option value="">no other language</option>
+            {others.map((one) => (
+              <option key={one} value={one}>
+                {languageName(one)}
+              </option>
+            ))}
+          </select>
+          {second && missing > 0 && <span role="status">{missing} missing</span>}
+        </label>
+      )}
+      <span className="ml-auto flex items-center gap-1.5">
+        {editable && (
+          <Button small onClick={props.onBringIn}>
+            Bring in
+          </Button>
+        )}
+        <SendOut site={bench.site.key} menu={bench.key} language={languages[0] ?? 'en'} />
+        <Button small onClick={props.onHistory}>
+          Past
+        </Button>
+      </span>
+    </div>
+  )
+}
+
+const lacks = (item: Editor['rows'][number]['item'], language: string): boolean =>
+  'label' in item && item.label !== undefined && Object.keys(item.label).length > 0 && !item.label[language]
+
+function SendOut({ site, menu, language }: { site: string; menu: string; language: string }) {
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <Button small>Take out</Button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          align="end"
+          sideOffset={6}
+          className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
+        >
+          {FORMATS.map(([format, says]) => (
+            <DropdownMenu.Item key={format} asChild>
+              <a
+                href={`/api/sites/${site}/menus/${menu}/export/${format}?language=${language}`}
+                download
+                className="block rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground"
+              >
+                {says}
+              </a>
+            </DropdownMenu.Item>
+          ))}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  )
+}

@@ -1,0 +1,142 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link } from '@tanstack/react-router'
+import { memo, useCallback, useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { resolvedQuery } from '../../api/queries'
+import { type Device, spoken } from '../../app/lens'
+import { useLens } from '../../app/useLens'
+import { HOLDS, type Hold, StripFrame } from './StripFrame'
+
+interface Props {
+  bench: Schemas['BenchPage']
+  /** The saved revision that is shown. */
+  hash: string
+  onItem: (id: string) => void
+  /** The chosen line, shown marked. */
+  chosen: string | null
+}
+
+/** The menu as visitors get it: in its place on a wide screen, and beside it what a phone gets. */
+export const Strip = memo(function Strip({ bench, hash, onItem, chosen }: Props) {
+  const lens = useLens()
+  const [hold, setHold] = useState<Hold>('open')
+  const wide: Device = lens.device === 'phone' ? 'desktop' : lens.device
+  const shared = { bench, hash, onItem, chosen, hold }
+  return (
+    <section
+      aria-label="As visitors get it"
+      className="col-span-2 grid grid-cols-[minmax(0,1fr)_300px] gap-4 overflow-hidden border-b border-hair bg-paper-2 px-[18px] pt-2"
+    >
+      <OneDevice {...shared} device={wide} marked={lens.device === wide}>
+        <fieldset className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
+          <legend className="sr-only">The state that is held</legend>
+          hold
+          {HOLDS.map((one) => (
+            <label key={one} className="has-checked:font-bold has-checked:text-ink has-checked:underline">
+              <input
+                type="radio"
+                name="hold"
+                className="sr-only"
+                checked={hold === one}
+                onChange={() => setHold(one)}
+              />
+              {one}
+            </label>
+          ))}
+        </fieldset>
+      </OneDevice>
+      <OneDevice {...shared} device="phone" marked={lens.device === 'phone'} />
+    </section>
+  )
+})
+
+interface OneProps extends Props {
+  device: Device
+  marked: boolean
+  hold: Hold
+  children?: React.ReactNode
+}
+
+function OneDevice({ bench, hash, device, marked, onItem, chosen, hold, children }: OneProps) {
+  const lens = useLens()
+  const language = spoken(bench.site.languages, lens)[0] ?? 'en'
+  const place = bench.places.find((one) => one.device === device)
+  const loose = bench.places.length === 0
+  const other = place || loose ? null : insteadOn(bench, device)
+  const [drawn, setDrawn] = useState<{ px: number; scale: number } | null>(null)
+  const onWidth = useCallback((px: number, scale: number) => setDrawn({ px, scale }), [])
+  const shown = other?.menu.key ?? bench.key
+  const got = useQuery({
+    ...resolvedQuery(
+      bench.site.key,
+      shown,
+      device,
+      place?.location ?? other?.cell.location ?? null,
+      language,
+      hash,
+    ),
+    enabled: Boolean(place) || loose || other !== null,
+  })
+  return (
+    <div className="flex min-h-0 min-w-0 flex-col">
+      <div className={`mb-1 flex gap-3 text-[12px] ${marked ? 'font-semibold text-ink' : 'text-ink-2'}`}>
+        <p className="min-w-0 truncate">
+          {device}
+          {place && ` · ${place.title}${FROM[place.placement]}`}
+          {loose && ' · hangs nowhere yet'}
+          {other && <InsteadOf site={bench.site.key} menu={other.menu} />}
+          {drawn &&
+            drawn.scale < 0.995 &&
+            ` · ${drawn.px} px wide, drawn at ${Math.round(drawn.scale * 100)} %`}
+        </p>
+        {children}
+      </div>
+      {place || loose || other ? (
+        <StripFrame
+          html={got.data?.strip ?? ''}
+          label={`What a ${device} shows`}
+          language={language}
+          atLeast={bench.site.device_widths[device]?.low ?? 0}
+          onWidth={onWidth}
+          onItem={other ? nothing : onItem}
+          chosen={other ? null : chosen}
+          hold={hold}
+        />
+      ) : (
+        <p className="rounded-sign border border-dashed border-ink-3 px-3 py-4 text-[13px] text-ink-2">
+          This menu is not shown on a {device}.
+        </p>
+      )}
+    </div>
+  )
+}
+
+const nothing = () => undefined
+
+const FROM = { own: '', inherited: ', as on wider screens', 'stand-in': ', standing in' } as const
+
+/** The menu that the device gets in the drawer in place of this one. */
+function insteadOn(bench: Schemas['BenchPage'], device: Device) {
+  const drawers = new Set(bench.site.locations.filter((one) => one.shape === 'drawer').map((one) => one.key))
+  const cell = bench.site.cells.find((one) => one.device === device && one.menu && drawers.has(one.location))
+  const menu = cell && bench.site.menus.find((one) => one.key === cell.menu)
+  return cell && menu ? { cell, menu } : null
+}
+
+function InsteadOf({ site, menu }: { site: string; menu: Schemas['MenuLine'] }) {
+  const lens = useLens()
+  return (
+    <>
+      {' '}
+      · gets another menu,{' '}
+      <Link
+        to="/sites/$site/menus/$menu"
+        params={{ site, menu: menu.key }}
+        search={lens}
+        className="font-semibold text-ink underline"
+      >
+        {menu.name}
+      </Link>
+    </>
+  )
+}

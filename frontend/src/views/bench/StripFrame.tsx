@@ -1,0 +1,123 @@
+import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+
+/** States that can be held, so that they can be looked at without a steady hand. */
+export const HOLDS = ['normal', 'hover', 'current', 'open'] as const
+export type Hold = (typeof HOLDS)[number]
+
+interface Props {
+  /** The place as the server draws it. */
+  html: string
+  /** What a screen reader calls the picture. */
+  label: string
+  language: string
+  /** The narrowest viewport of the device, in CSS pixels: narrower frames draw it smaller. */
+  atLeast: number
+  /** Told the width that is drawn and its scale whenever they change. */
+  onWidth: (px: number, scale: number) => void
+  /** The chosen item, marked where it shows. */
+  chosen: string | null
+  hold: Hold
+  onItem: (id: string) => void
+}
+
+const PAGE =
+  '<!doctype html><html><head><meta charset="utf-8"><title>As visitors get it</title>' +
+  '<link rel="stylesheet" href="/strip.css"></head><body></body></html>'
+
+/** A place in a frame of its own: neither our styles nor scripts reach in, and nothing in it leads anywhere. */
+export function StripFrame({ html, label, language, atLeast, onWidth, chosen, hold, onItem }: Props) {
+  const frame = useRef<HTMLIFrameElement>(null)
+  const [box, space] = useSize()
+  const width = Math.max(atLeast, space.width)
+  const scale = width > 0 ? space.width / width : 1
+  useEffect(() => onWidth(Math.round(width), scale), [onWidth, width, scale])
+  const [ready, setReady] = useState(false)
+  const [drawn, setDrawn] = useState('')
+  const clicked = useRef(onItem)
+  clicked.current = onItem
+
+  useEffect(() => {
+    const page = ready ? frame.current?.contentDocument : null
+    if (!page) return
+    const click = (event: Event) => {
+      event.preventDefault()
+      const entry = (event.target as Element).closest('[data-entry]')?.getAttribute('data-entry')
+      if (entry) clicked.current(entry.split(/[:/]/)[0] ?? entry)
+    }
+    page.addEventListener('click', click)
+    return () => page.removeEventListener('click', click)
+  }, [ready])
+  useEffect(() => {
+    const page = ready ? frame.current?.contentDocument : null
+    if (!page) return
+    // A long menu takes longer to draw than a key press may wait: it is drawn when nothing else is to do.
+    const idle = window.requestIdleCallback(
+      () => {
+        page.documentElement.lang = language
+        page.body.innerHTML = html
+        setDrawn(html)
+      },
+      { timeout: 1_000 },
+    )
+    return () => window.cancelIdleCallback(idle)
+  }, [ready, html, language])
+  // Marked from outside: choosing another line must not draw a menu of two thousand entries again.
+  useEffect(() => {
+    const page = ready ? frame.current?.contentDocument : null
+    if (!page) return
+    const entry =
+      (chosen && page.querySelector(`[data-entry="${CSS.escape(chosen)}"]`)) ||
+      (hold === 'normal' || hold === 'open' ? null : page.querySelector('.level-1 > .entry'))
+    if (!entry) return
+    const marked: Element[] = []
+    const mark = (one: Element, state: string) => {
+      one.setAttribute('data-state', `${one.getAttribute('data-state') ?? ''} ${state}`.trim())
+      marked.push(one)
+    }
+    if (chosen) entry.setAttribute('data-chosen', '')
+    if (hold === 'hover' || hold === 'current') mark(entry, hold)
+    const nested = entry.parentElement?.closest('.entry')
+    if (hold === 'open' || (nested && hold !== 'normal')) {
+      for (let at: Element | null = entry; at; at = at.parentElement?.closest('.entry') ?? null)
+        mark(at, 'open')
+    }
+    if (nested) entry.scrollIntoView({ block: 'nearest' })
+    return () => {
+      entry.removeAttribute('data-chosen')
+      for (const one of marked) one.removeAttribute('data-state')
+    }
+  }, [ready, drawn, chosen, hold])
+
+  return (
+    <div
+      ref={box}
+      className="relative min-h-0 flex-1 overflow-hidden rounded-t-sign border border-b-0 border-hair bg-white"
+    >
+      <iframe
+        ref={frame}
+        title={label}
+        sandbox="allow-same-origin"
+        srcDoc={PAGE}
+        onLoad={() => setReady(true)}
+        className="absolute top-0 left-0 origin-top-left border-0"
+        style={{ width, height: space.height / scale, transform: `scale(${scale})` }}
+      />
+    </div>
+  )
+}
+
+/** The size of an element, kept up to date. */
+function useSize() {
+  const box = useRef<HTMLDivElement>(null)
+  const [size, setSize] = useState({ width: 0, height: 0 })
+  useLayoutEffect(() => {
+    const element = box.current
+    if (!element) return
+    const measure = () => setSize({ width: element.clientWidth, height: element.clientHeight })
+    const observer = new ResizeObserver(measure)
+    observer.observe(element)
+    measure()
+    return () => observer.disconnect()
+  }, [])
+  return [box, size] as const
+}

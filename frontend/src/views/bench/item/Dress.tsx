@@ -1,0 +1,246 @@
+import { useQuery } from '@tanstack/react-query'
+import { Popover } from 'radix-ui'
+import { useDeferredValue, useState } from 'react'
+import { iconsQuery } from '../../../api/queries'
+import type { Item } from '../../../outline/tree'
+import { labelOf } from '../../../outline/words'
+import { Button } from '../../../parts/Button'
+import { FIELD, InLanguage, Line, type SetItem, Words } from './line'
+
+type Look = NonNullable<Extract<Item, { kind: 'link' }>['look']>
+
+interface Props {
+  item: Item
+  languages: readonly string[]
+  editable: boolean
+  set: SetItem
+}
+
+/** How strongly the item speaks, its icon, badge, picture and style hooks. */
+export function Dress({ item, languages, editable, set }: Props) {
+  const look: Look = ('look' in item && item.look) || {}
+  const change = (fields: Partial<Look>, run = 'look') =>
+    set((before) => {
+      const next = Object.entries({ ...('look' in before ? before.look : {}), ...fields }).filter(
+        ([, value]) => value !== undefined && value !== '' && value !== false && value !== 'plain',
+      )
+      const { look: _, ...rest } = before as { look?: Look }
+      return (next.length > 0 ? { ...rest, look: Object.fromEntries(next) } : rest) as Item
+    }, run)
+  const speaks = look.emphasis ?? 'plain'
+  return (
+    <>
+      <Line name="speaks">
+        <span className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+          <Words
+            name="How it speaks"
+            value={speaks}
+            options={['plain', 'strong', 'button']}
+            disabled={!editable}
+            onChoose={(emphasis) => change({ emphasis, size: emphasis === 'button' ? look.size : undefined })}
+          />
+          {speaks === 'button' && (
+            <Words
+              name="Size of the button"
+              value={look.size ?? 'm'}
+              options={['s', 'm', 'l', 'xl']}
+              disabled={!editable}
+              onChoose={(size) => change({ size })}
+            />
+          )}
+        </span>
+      </Line>
+      <Line name="icon">
+        <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
+          <IconChooser
+            name={look.icon ?? null}
+            editable={editable}
+            onChoose={(icon) => change(icon ? { icon } : { icon: undefined, icon_only: undefined })}
+          />
+          {look.icon && (
+            <label className="flex items-baseline gap-1.5">
+              <input
+                type="checkbox"
+                disabled={!editable}
+                checked={look.icon_only ?? false}
+                onChange={(event) => change({ icon_only: event.target.checked })}
+              />
+              alone on wide screens
+            </label>
+          )}
+        </span>
+        {look.icon_only && (
+          <small className="block text-ink-2">
+            Readers of the screen hear “{labelOf(item, languages) || 'the page’s title'}”.
+          </small>
+        )}
+      </Line>
+      <Line name="badge">
+        <BadgeFields badge={look.badge} languages={languages} editable={editable} change={change} />
+      </Line>
+      <Line name="picture">
+        <input
+          className={FIELD}
+          aria-label="Address of the picture"
+          placeholder="none; an address such as /boat.jpg"
+          disabled={!editable}
+          value={look.picture ?? ''}
+          onChange={(event) => change({ picture: event.target.value.trim() }, 'picture')}
+        />
+      </Line>
+      <Line name="hooks">
+        <input
+          key={`${item.id} ${look.hooks}`}
+          className={FIELD}
+          aria-label="Style hooks"
+          placeholder="none; names for the site’s styles"
+          disabled={!editable}
+          defaultValue={(look.hooks ?? []).join(' ')}
+          onBlur={(event) => {
+            const hooks = event.target.value.split(/[\s,]+/).filter(Boolean)
+            if (hooks.join(' ') !== (look.hooks ?? []).join(' '))
+              change({ hooks: hooks.length > 0 ? hooks : undefined })
+          }}
+        />
+      </Line>
+    </>
+  )
+}
+
+/** Icons found by word, out of the shipped set. */
+function IconChooser(props: {
+  name: string | null
+  editable: boolean
+  onChoose: (name: string | null) => void
+}) {
+  const [open, setOpen] = useState(false)
+  const [words, setWords] = useState('')
+  const found = useQuery({ ...iconsQuery(useDeferredValue(words)), enabled: open })
+  const own = useQuery({ ...iconsQuery(props.name ?? '', 1), enabled: props.name !== null })
+  const shown = own.data?.[0]
+  const choose = (name: string | null) => {
+    setOpen(false)
+    props.onChoose(name)
+  }
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button small disabled={!props.editable} aria-label={`Icon: ${props.name ?? 'none'}`}>
+          <span className="flex items-center gap-1.5">
+            {props.name && shown?.name === props.name && <Icon svg={shown.svg} />}
+            {props.name ?? 'none'}
+          </span>
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="start"
+          sideOffset={4}
+          collisionPadding={12}
+          aria-label="Choose an icon"
+          className="z-40 w-[372px] rounded-sign border-[1.5px] border-ink bg-plate shadow-lg"
+        >
+          <input
+            aria-label="Find an icon by word"
+            placeholder="a word, such as boat, ticket, garden"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+            onKeyDown={(event) => {
+              if (event.key === 'Enter' && found.data?.[0]) choose(found.data[0].name)
+            }}
+            className="w-full border-b border-hair bg-transparent px-3 py-2 outline-none"
+          />
+          <div className="grid max-h-[260px] grid-cols-8 gap-1 overflow-auto p-2">
+            {found.data?.map((icon) => (
+              <button
+                key={icon.name}
+                type="button"
+                title={icon.name}
+                aria-label={icon.name}
+                aria-pressed={icon.name === props.name}
+                onClick={() => choose(icon.name)}
+                className="grid size-9 place-items-center rounded-xs hover:bg-dusk-ground focus-visible:bg-dusk-ground aria-pressed:bg-ink aria-pressed:text-paper"
+              >
+                <Icon svg={icon.svg} />
+              </button>
+            ))}
+          </div>
+          <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-[12px] text-ink-2">
+            {found.data?.length === 0 ? 'No icon answers to that.' : 'Lucide, an open set'}
+            {props.name && (
+              <Button small tone="quiet" onClick={() => choose(null)}>
+                no icon
+              </Button>
+            )}
+          </p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}
+
+/** The server's own drawing: shapes of the shipped set, nothing that anybody typed. */
+function Icon({ svg }: { svg: string }) {
+  return (
+    <span
+      aria-hidden="true"
+      className="block size-5 [&>svg]:size-5"
+      dangerouslySetInnerHTML={{ __html: svg }}
+    />
+  )
+}
+
+type BadgeOf = NonNullable<Look['badge']>
+
+function BadgeFields(props: {
+  badge: Look['badge']
+  languages: readonly string[]
+  editable: boolean
+  change: (fields: Partial<Look>, run?: string) => void
+}) {
+  const { languages, editable } = props
+  const badge: BadgeOf | undefined = props.badge ?? undefined
+  const put = (fields: Partial<BadgeOf>) => {
+    const next = { ...(badge ?? { label: {} }), ...fields }
+    const label = Object.fromEntries(Object.entries(next.label).filter(([, words]) => words))
+    const { until, tone } = next
+    const kept = { label, ...(tone && tone !== 'plain' && { tone }), ...(until && { until }) }
+    props.change({ badge: Object.keys(label).length > 0 ? (kept as BadgeOf) : undefined }, 'badge')
+  }
+  return (
+    <span className="grid gap-1">
+      {languages.map((language) => (
+        <InLanguage
+          key={language}
+          name="Badge"
+          language={language}
+          placeholder={languages[0] === language ? 'none; a word such as New' : ''}
+          disabled={!editable || (languages[0] !== language && !badge)}
+          value={badge?.label[language] ?? ''}
+          onChange={(words) => put({ label: { ...(badge?.label ?? {}), [language]: words } })}
+        />
+      ))}
+      {badge && (
+        <span className="flex items-baseline gap-3">
+          <Words
+            name="Tone of the badge"
+            value={badge.tone ?? 'plain'}
+            options={['plain', 'accent', 'warn']}
+            disabled={!editable}
+            onChoose={(tone) => put({ tone })}
+          />
+          <label className="flex items-baseline gap-1.5 text-ink-2">
+            until
+            <input
+              type="date"
+              className="border-b-[1.5px] border-hair bg-transparent text-ink"
+              disabled={!editable}
+              value={badge.until ?? ''}
+              onChange={(event) => put({ until: event.target.value || null })}
+            />
+          </label>
+        </span>
+      )}
+    </span>
+  )
+}

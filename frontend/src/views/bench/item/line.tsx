@@ -1,0 +1,75 @@
+import type { ReactNode } from 'react'
+import type { Item } from '../../../outline/tree'
+
+/** Changes the item; changes of the same run are one step of undo. */
+export type SetItem = (change: (before: Item) => Item, run: string) => void
+
+export const FIELD =
+  'w-full border-b-[1.5px] border-hair bg-transparent px-0.5 py-px focus:border-dusk disabled:border-transparent'
+
+/** One sentence of the item: what it is about, then its words. */
+export function Line({ name, children }: { name: string; children: ReactNode }) {
+  return (
+    <>
+      <dt className="text-ink-2">{name}</dt>
+      <dd className="m-0 min-w-0">{children}</dd>
+    </>
+  )
+}
+
+/** Words of which one holds, written as a sentence's choice. */
+export function Words<T extends string>(props: {
+  name: string
+  value: T
+  options: readonly T[]
+  disabled: boolean
+  onChoose: (value: T) => void
+}) {
+  return (
+    <fieldset className="flex flex-wrap gap-x-2" disabled={props.disabled}>
+      <legend className="sr-only">{props.name}</legend>
+      {props.options.map((one, at) => (
+        <span key={one} className="flex gap-2">
+          {at > 0 && <span aria-hidden="true">·</span>}
+          <label className="cursor-pointer has-checked:font-bold has-checked:underline has-focus-visible:outline-2 has-focus-visible:outline-dusk">
+            <input
+              type="radio"
+              className="sr-only"
+              checked={props.value === one}
+              onChange={() => props.onChoose(one)}
+            />
+            {one}
+          </label>
+        </span>
+      ))}
+    </fieldset>
+  )
+}
+
+/** One line of words in a language, with the language beside it. */
+export function InLanguage(props: {
+  name: string
+  language: string
+  value: string
+  placeholder: string
+  disabled: boolean
+  onChange: (words: string) => void
+  children?: ReactNode
+}) {
+  return (
+    <span className="flex items-baseline gap-2">
+      <input
+        className={FIELD}
+        lang={props.language}
+        dir="auto"
+        aria-label={`${props.name} in ${props.language}`}
+        placeholder={props.placeholder}
+        disabled={props.disabled}
+        value={props.value}
+        onChange={(event) => props.onChange(event.target.value)}
+      />
+      <span className="mono w-[26px] flex-none text-ink-2">{props.language}</span>
+      {props.children}
+    </span>
+  )
+}

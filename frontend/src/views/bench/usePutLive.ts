@@ -1,0 +1,48 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useRef, useState } from 'react'
+import { answered, client, newKey, type Schemas } from '../../api/client'
+
+const OVER = new Set(['live', 'failed'])
+
+/** Saves what waits, asks for the release, and follows it until it is live or failed. */
+export function usePutLive(site: Schemas['SitePage'], flush: () => Promise<boolean>) {
+  const queries = useQueryClient()
+  const [id, setId] = useState<string | null>(null)
+  const key = useRef<string | null>(null)
+  const ask = useMutation({
+    mutationFn: async () => {
+      if (!(await flush())) throw new Error('Settle or save your edits first.')
+      // One key for one press: a second press while it runs asks for the same release.
+      key.current ??= newKey()
+      return answered(
+        client.POST('/api/sites/{site}/releases', {
+          params: { path: { site: site.key }, header: { 'idempotency-key': key.current } },
+        }),
+      )
+    },
+    onSuccess: (release) => setId(release.id),
+    onError: () => {
+      key.current = null
+    },
+  })
+  const release = useQuery({
+    queryKey: ['release', id],
+    enabled: id !== null,
+    queryFn: () =>
+      answered(client.GET('/api/releases/{release}', { params: { path: { release: id ?? '' } } })),
+    refetchInterval: (query) => (query.state.data && OVER.has(query.state.data.state) ? false : 400),
+  })
+  const state = release.data?.state
+  useEffect(() => {
+    if (!state || !OVER.has(state)) return
+    key.current = null
+    for (const name of ['bench', 'site', 'shelf', 'ledger'])
+      void queries.invalidateQueries({ queryKey: [name] })
+  }, [state, queries])
+  return {
+    put: () => ask.mutate(),
+    running: ask.isPending || (id !== null && (!state || !OVER.has(state))),
+    release: release.data ?? null,
+    error: ask.error ? ask.error.message : null,
+  }
+}

@@ -1,0 +1,67 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link, useParams } from '@tanstack/react-router'
+import { useDeferredValue, useState } from 'react'
+import { pagesQuery, siteQuery } from '../../api/queries'
+import { useLens } from '../../app/useLens'
+import { Mark } from '../../parts/Mark'
+import { Told } from '../../parts/Told'
+
+/** The site's inventory, and which menus lead to each page. */
+export function Pages() {
+  const { site } = useParams({ strict: false }) as { site: string }
+  const [words, setWords] = useState('')
+  const lens = useLens()
+  const about = useQuery(siteQuery(site))
+  const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
+  return (
+    <div className="max-w-[1100px] px-[18px] py-3.5">
+      <div className="mb-3 flex items-baseline gap-3">
+        <h1>
+          <Link to="/sites/$site" params={{ site }} search={lens} className="hover:underline">
+            {about.data?.name ?? site}
+          </Link>{' '}
+          › Pages
+        </h1>
+        <span className="text-ink-2">{about.data?.pages}</span>
+        <input
+          type="search"
+          aria-label="Search pages by title, address or type"
+          placeholder="title, address or type"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+          className="ml-auto w-64 border-b-[1.5px] border-ink-3 bg-transparent px-1 py-0.5"
+        />
+      </div>
+      <Told error={pages.error} />
+      <table className="w-full text-left">
+        <caption className="sr-only">Pages of the site</caption>
+        <thead className="text-[12px] text-ink-2">
+          <tr>
+            <th scope="col" className="py-1 font-normal">
+              title
+            </th>
+            <th scope="col" className="font-normal">
+              address
+            </th>
+            <th scope="col" className="font-normal">
+              type
+            </th>
+            <th scope="col" className="font-normal">
+              in menus
+            </th>
+          </tr>
+        </thead>
+        <tbody>
+          {pages.data?.map((page) => (
+            <tr key={page.ref} className="border-t border-hair align-baseline">
+              <td className="py-1.5 font-semibold">{Object.values(page.title)[0]}</td>
+              <td className="mono text-ink-2">{page.path}</td>
+              <td className="text-ink-2">{page.type}</td>
+              <td>{page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  )
+}

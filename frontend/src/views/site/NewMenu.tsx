@@ -1,0 +1,105 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useNavigate } from '@tanstack/react-router'
+import { useRef, useState } from 'react'
+import { answered, client, newKey, type Schemas } from '../../api/client'
+import { useLens } from '../../app/useLens'
+import type { Incoming } from '../../outline/clipboard'
+import { Button } from '../../parts/Button'
+import { Sheet } from '../../parts/Sheet'
+import { Told } from '../../parts/Told'
+import { IncomingSource, SOURCE_SHEET } from '../bench/IncomingSource'
+
+/** A menu from nothing, or from what comes in: a paste or file, another menu, the live page. */
+export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
+  const [name, setName] = useState('')
+  const [open, setOpen] = useState(false)
+  const [found, setFound] = useState<Incoming | null>(null)
+  const create = useCreateMenu(site.key)
+  return (
+    <form
+      className="flex min-w-[220px] flex-col gap-2 rounded-sign border-[1.5px] border-dashed border-ink-3 px-2.5 py-1.5"
+      onSubmit={(event) => {
+        event.preventDefault()
+        if (name.trim()) create.mutate({ name: name.trim(), from: null })
+      }}
+    >
+      <label className="text-[13px] text-ink-2">
+        A new menu
+        <input
+          value={name}
+          onChange={(event) => setName(event.target.value)}
+          placeholder="its name"
+          className="block w-full border-b-[1.5px] border-ink-3 bg-transparent text-[14px] text-ink"
+        />
+      </label>
+      <span className="flex gap-2">
+        <Button small type="submit" disabled={!name.trim()}>
+          Begin
+        </Button>
+        <Button small onClick={() => setOpen(true)}>
+          Begin from …
+        </Button>
+      </span>
+      <Told error={open ? null : create.error} />
+      {open && (
+        <Sheet title={`A new menu of ${site.name}`} onOpen={setOpen} className={SOURCE_SHEET}>
+          <IncomingSource
+            site={site.key}
+            languages={site.languages}
+            onFound={(next) => {
+              setFound(next)
+              if (next && !name.trim()) setName(next.title)
+            }}
+          />
+          <footer className="flex items-baseline gap-4">
+            <label className="flex items-baseline gap-2 text-ink-2">
+              named
+              <input
+                aria-label="Name of the new menu"
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+                className="w-[220px] border-b-[1.5px] border-ink-3 bg-transparent text-ink"
+              />
+            </label>
+            <Told error={create.error} />
+            <Button className="ml-auto" onClick={() => setOpen(false)}>
+              Cancel
+            </Button>
+            <Button
+              tone="go"
+              disabled={!found || !name.trim() || create.isPending}
+              onClick={() => create.mutate({ name: name.trim(), from: found })}
+            >
+              Begin with {found?.count ?? 0} lines
+            </Button>
+          </footer>
+        </Sheet>
+      )}
+    </form>
+  )
+}
+
+function useCreateMenu(site: string) {
+  const lens = useLens()
+  const queries = useQueryClient()
+  const navigate = useNavigate()
+  // The key belongs to what is asked for: pressing twice makes the menu once.
+  const key = useRef<{ asked: string; key: string } | null>(null)
+  return useMutation({
+    mutationFn: (wanted: { name: string; from: Incoming | null }) => {
+      const asked = JSON.stringify(wanted)
+      if (key.current?.asked !== asked) key.current = { asked, key: newKey() }
+      return answered(
+        client.POST('/api/sites/{site}/menus', {
+          params: { path: { site }, header: { 'idempotency-key': key.current.key } },
+          body: { name: wanted.name, ...(wanted.from && { document: wanted.from.document }) },
+        }),
+      )
+    },
+    onSuccess: async (made) => {
+      key.current = null
+      await queries.invalidateQueries()
+      await navigate({ to: '/sites/$site/menus/$menu', params: { site, menu: made.key }, search: lens })
+    },
+  })
+}

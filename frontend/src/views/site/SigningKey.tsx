@@ -1,0 +1,41 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answered, client, type Schemas } from '../../api/client'
+import { Button } from '../../parts/Button'
+import { Told } from '../../parts/Told'
+
+/** Until the site's signing key is known nothing can be put live on it. */
+export function SigningKey({ site }: { site: Schemas['SitePage'] }) {
+  const queries = useQueryClient()
+  const [secret, setSecret] = useState('')
+  const keep = useMutation({
+    mutationFn: () =>
+      answered(
+        client.PUT('/api/sites/{site}/secret', { params: { path: { site: site.key } }, body: { secret } }),
+      ),
+    onSuccess: () => queries.invalidateQueries(),
+  })
+  return (
+    <form
+      className="mb-3 flex flex-wrap items-end gap-3 border-l-4 border-wood bg-plate px-3 py-2"
+      onSubmit={(event) => {
+        event.preventDefault()
+        keep.mutate()
+      }}
+    >
+      <label className="flex-1 text-[13px] text-ink-2">
+        Signing key, from the site's back office: without it nothing can be put live
+        <input
+          value={secret}
+          onChange={(event) => setSecret(event.target.value)}
+          placeholder="whsec_…"
+          className="mono block w-full max-w-[460px] border-b-[1.5px] border-ink-3 bg-transparent text-ink"
+        />
+      </label>
+      <Button small type="submit" disabled={!secret.trim() || keep.isPending}>
+        Keep the key
+      </Button>
+      <Told error={keep.error} />
+    </form>
+  )
+}

@@ -1,0 +1,94 @@
+"""A whole running Sign Shelf for the browser: its own database, stand-in sites, server and worker processes."""
+
+import os
+import subprocess
+import sys
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import httpx
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page
+
+from sign_shelf.demo import cluster as clusters
+from sign_shelf.demo.seed import PASSWORD, seed
+from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from tests.conftest import eventually, make_database, serving
+
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
+]  # fmt: skip
+
+
+@dataclass(frozen=True)
+class World:
+    base: str
+    sites: dict[str, StandIn]
+    address: str
+
+
+@pytest.fixture(scope="session")
+def world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator[World]:
+    address = make_database(cluster, "browser")
+    folder: Path = tmp_path_factory.mktemp("world")
+    port = clusters.free_port()
+    with ExitStack() as running:
+        sites = make_stand_ins(folder, iter(lambda: clusters.free_port(), None))
+        for site in sites:
+            running.enter_context(serving(stand_in_app(site), site.port))
+        with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
+            aside.submit(seed, address, sites).result()
+        environment = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1"}
+        for words in (["worker"], ["serve", "--port", str(port)]):
+            process = subprocess.Popen([sys.executable, "-m", "sign_shelf", *words], env=environment)
+            running.callback(process.wait)
+            running.callback(process.terminate)
+        base = f"http://127.0.0.1:{port}"
+        eventually(lambda: _answers(base), within_s=30)
+        yield World(base, {site.content.key: site for site in sites}, address)
+
+
+def _answers(base: str) -> bool:
+    try:
+        return httpx.get(f"{base}/api/health", trust_env=False).status_code == 200
+    except httpx.HTTPError:
+        return False
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    return {"executable_path": CHROMIUM, "args": ARGUMENTS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(world: World) -> dict[str, Any]:
+    return {"base_url": world.base, "viewport": {"width": 1280, "height": 800}}
+
+
+def signed_in(context: BrowserContext, person: str) -> Page:
+    """A page of a person who has signed in through the interface."""
+    page = context.new_page()
+    page.goto("/")
+    page.get_by_label("E-mail address").fill(f"{person}@quillfen.example")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Shelf", exact=True).wait_for()
+    return page
+
+
+@pytest.fixture
+def ines_page(context: BrowserContext) -> Page:
+    return signed_in(context, "ines")
+
+
+@pytest.fixture
+def tom_page(browser: Browser, browser_context_args: dict[str, Any]) -> Iterator[Page]:
+    context = browser.new_context(**browser_context_args)
+    yield signed_in(context, "tom")
+    context.close()

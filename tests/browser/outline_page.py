@@ -1,0 +1,57 @@
+"""The bench as tests speak of it: a menu of their own, its lines, the line that is chosen."""
+
+from typing import Any
+from uuid import uuid4
+
+import httpx
+from playwright.sync_api import Locator, Page
+
+from sign_shelf.demo.seed import PASSWORD
+from tests.browser.conftest import World
+
+_SHOWN = """rows => rows.map(row => row.children[0].textContent + ' ' + (
+  row.querySelector('input')?.value ?? row.querySelector('[role=gridcell]:last-child > span')?.textContent ?? ''))"""
+
+
+def made(world: World, name: str, outline: str, site: str = "thornby") -> str:
+    """The address of a new menu with these lines, made over HTTP by Tom."""
+    with httpx.Client(base_url=world.base, trust_env=False, timeout=60) as client:
+        client.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+        answer = client.post(
+            f"/api/sites/{site}/menus",
+            json={"name": name, "outline": outline},
+            headers={"idempotency-key": str(uuid4())},
+        )
+        assert answer.status_code == 201, answer.text
+        return f"/sites/{site}/menus/{answer.json()['key']}"
+
+
+def outline_of(world: World, menu: str) -> str:
+    """What is saved of the menu, as an outline."""
+    with httpx.Client(base_url=world.base, trust_env=False, timeout=60) as client:
+        client.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+        return client.get(f"/api{menu}/export/outline").text
+
+
+def opened(page: Page, menu: str) -> None:
+    page.goto(menu)
+    page.get_by_role("row").first.wait_for()
+
+
+def lines(page: Page) -> list[str]:
+    """What the outline shows: number and label of each line."""
+    found: list[str] = page.get_by_role("row").evaluate_all(_SHOWN)
+    return found
+
+
+def choose(page: Page, label: str) -> None:
+    page.get_by_role("row").filter(has_text=label).get_by_text(label, exact=True).click()
+
+
+def offers(page: Page, **which: Any) -> Locator:
+    """What the chooser of targets offers."""
+    return page.get_by_role("listbox", name="Targets").get_by_role("option", **which)
+
+
+def item_of(page: Page) -> Locator:
+    return page.get_by_role("region", name="Item")

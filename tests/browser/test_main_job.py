@@ -1,0 +1,121 @@
+"""The main job, as a person does it: sign in, take a site in, edit by keyboard, put live, see it live."""
+
+import re
+
+from playwright.sync_api import BrowserContext, Page, expect
+
+from tests.browser.conftest import World, signed_in
+from tests.browser.outline_page import offers
+
+
+def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world: World) -> None:
+    """Nothing but keys in the outline; the stand-in's own page shows the new entry at the end."""
+    site = world.sites["hollin"]
+    page = signed_in(context, "ines")
+    page.get_by_role("link", name="Take in a site").click()
+    page.get_by_label("Address of its home page").fill(site.base)
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=20_000)
+    page.get_by_label("Key, for addresses").fill("hollin")
+    page.get_by_label("Signing key").fill(site.places.secret)
+    page.get_by_role("button", name="Put it on the shelf").dblclick()
+    expect(page.get_by_role("heading", name="Hollin Moor Observatory")).to_be_visible()
+    page.get_by_role("link", name="Header", exact=True).click()
+
+    outline = page.get_by_role("treegrid", name="Outline of the menu")
+    outline.get_by_role("row").filter(has_text="Open nights").get_by_text("Open nights").click()
+    page.keyboard.press("Enter")
+    page.keyboard.type("Night walks ->")
+    page.keyboard.type("meteor")
+    expect(offers(page, name="Meteor showers")).to_have_attribute("aria-selected", "true")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Weather ->")
+    page.keyboard.type("https://weather.hollin-moor.example/")
+    page.keyboard.press("Enter")
+    page.keyboard.press("Shift+Tab")
+    row = outline.get_by_role("row").filter(has=page.get_by_label(re.compile("^Label of")))
+    expect(row).to_have_attribute("aria-level", "1")
+    expect(page.get_by_text("draft, 2 edits")).to_be_visible()
+
+    page.get_by_role("button", name="Put live").click()
+    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name="Put live")).to_be_disabled()
+    with context.expect_page() as opened:
+        page.get_by_role("link", name="open the live page").click()
+    live = opened.value
+    live.get_by_role("navigation", name="Header bar").get_by_role("link", name="Visit").hover()
+    expect(live.get_by_role("link", name="Night walks")).to_have_attribute("href", "/sky/meteors")
+    expect(live.get_by_role("link", name="Weather").first).to_be_visible()
+    assert site.places.writes == 1
+
+
+def test_the_shelf_is_walked_by_arrows_and_seen_through_the_lens(ines_page: Page) -> None:
+    page = ines_page
+    brackwater = page.get_by_role("region", name="Brackwater Ferries")
+    brackwater.get_by_role("link", name=re.compile("^Top strip")).focus()
+    page.keyboard.press("ArrowRight")
+    expect(brackwater.get_by_role("link", name=re.compile("^Header bar"))).to_be_focused()
+    page.get_by_role("region", name="Kestrel Vale Libraries").get_by_role(
+        "link", name=re.compile("^Account corner")
+    ).focus()
+    page.keyboard.press("ArrowDown")
+    thornby = page.get_by_role("region", name="Thornby Heritage Railway")
+    expect(thornby.get_by_role("link", name=re.compile("^Fixed header"))).to_be_focused()
+    expect(brackwater.get_by_role("link", name=re.compile("^Phone drawer, on a phone"))).to_be_visible()
+    page.get_by_role("button", name="Device: desktop").click()
+    page.get_by_role("menuitemradio", name="phone").click()
+    expect(page).to_have_url(re.compile("device=phone"))
+    expect(brackwater.get_by_role("link", name=re.compile("^Phone drawer: Drawer"))).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("button", name="Device: phone")).to_be_visible()
+
+
+def test_the_site_says_which_menu_hangs_where_and_takes_another(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/sites/vesper")
+    table = page.get_by_role("table")
+    header = table.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Header bar")))
+    expect(header.get_by_role("cell").nth(1)).to_contain_text("from desktop")
+    expect(header.get_by_role("cell").nth(2)).to_contain_text("not on this device")
+    page.get_by_label("its name").or_(page.get_by_label("A new menu")).fill("Mijn festival")
+    page.get_by_role("button", name="Begin", exact=True).dblclick()
+    expect(page.get_by_role("textbox", name="Name of the menu")).to_have_value("Mijn festival")
+    page.get_by_role("button", name="type a label").click()
+    page.keyboard.type("Mijn kaarten ->")
+    page.keyboard.type("/mijn")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("draft, 1 edit", exact=True)).to_be_visible()
+    page.goto("/sites/vesper")
+    expect(
+        page.get_by_role("region", name="Loose menus").get_by_role("link", name=re.compile("Mijn festival"))
+    ).to_have_count(1)
+    page.get_by_role("button", name="Hang a menu in Account corner for desktop").click()
+    page.get_by_role("menuitem", name=re.compile("Hoofdmenu")).click()
+    expect(page.get_by_role("alert")).to_contain_text("Hoofdmenu has 2 levels, Account corner takes 1")
+    page.get_by_role("button", name="Hang a menu in Account corner for desktop").click()
+    page.get_by_role("menuitem", name=re.compile("Mijn festival")).click()
+    account = table.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Account corner")))
+    expect(account.get_by_role("cell").nth(0)).to_contain_text("Mijn festival")
+    expect(account.get_by_role("cell").nth(1)).to_contain_text("from desktop")
+
+
+def test_a_viewer_sees_no_way_to_change_anything(context: BrowserContext) -> None:
+    page = signed_in(context, "guest")
+    expect(page.get_by_role("link", name="Take in a site")).to_have_count(0)
+    page.goto("/sites/thornby/menus/header")
+    expect(page.get_by_role("row")).not_to_have_count(0)
+    expect(page.get_by_role("button", name="Put live")).to_have_count(0)
+    page.get_by_text("Sunday steam").first.click()
+    page.keyboard.press("Delete")
+    page.keyboard.press("Alt+ArrowUp")
+    expect(page.get_by_role("row").nth(1)).to_contain_text("Sunday steam")
+
+
+def test_wrong_passwords_are_told_in_the_form(page: Page) -> None:
+    page.goto("/")
+    page.get_by_label("E-mail address").fill("nobody@quillfen.example")
+    page.get_by_label("Password").fill("wrong password")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("do not match")
+    expect(page.get_by_label("E-mail address")).to_have_value("nobody@quillfen.example")

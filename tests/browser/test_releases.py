@@ -1,0 +1,137 @@
+"""Putting live and signing in and out, as the interface shows them; the stand-ins on a small screen."""
+
+import re
+
+import httpx
+import psycopg
+from playwright.sync_api import BrowserContext, Page, expect
+
+from sign_shelf.demo.seed import PASSWORD
+from tests.browser.conftest import World, signed_in
+from tests.browser.outline_page import choose, opened
+
+
+def renamed(page: Page, menu: str, label: str, addition: str) -> None:
+    opened(page, menu)
+    choose(page, label)
+    page.keyboard.press("End")
+    page.keyboard.type(addition)
+    expect(page.get_by_text(re.compile("^draft"))).to_be_visible()
+
+
+def test_pressing_twice_releases_once(ines_page: Page, world: World) -> None:
+    page = ines_page
+    site = world.sites["thornby"]
+    writes = site.places.writes
+    renamed(page, "/sites/thornby/menus/legal", "Terms", " and conditions")
+    page.get_by_role("button", name="Put live").dblclick()
+    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
+    assert site.places.writes == writes + 1
+    with psycopg.connect(world.address) as connection:
+        made = connection.execute(
+            "SELECT count(*) FROM release JOIN site ON site.id = release.site_id WHERE site.key = 'thornby'"
+        ).fetchone()
+    assert made == (1,)
+    page.goto("/ledger")
+    expect(page.get_by_role("row").filter(has_text="is live and verified").filter(has_text="thornby")).to_have_count(1)
+
+
+def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, world: World) -> None:
+    page = ines_page
+    site = world.sites["vesper"]
+    renamed(page, "/sites/vesper/menus/footer", "Pers", " en beeld")
+    right = site.places.secret
+    site.places.secret = "whsec_AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
+    try:
+        page.get_by_role("button", name="Put live").click()
+        expect(page.get_by_role("alert")).to_contain_text("declined with 401", timeout=20_000)
+    finally:
+        site.places.secret = right
+    page.reload()
+    page.get_by_role("row").first.wait_for()
+    expect(page.get_by_role("alert")).to_contain_text("not live")
+    expect(page.get_by_text("draft, 1 edit")).to_be_visible()
+    page.get_by_role("button", name="Put live").click()
+    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
+    page.goto("/shelf")
+    expect(page.get_by_role("region", name="Vesper Quay Festival").get_by_text("draft", exact=True)).to_have_count(0)
+
+
+def test_a_site_that_is_only_looked_at_cannot_be_put_live(ines_page: Page, world: World) -> None:
+    """Taken in by reading its pages alone, a site's menus are edited here and its release is refused in words."""
+    page = ines_page
+    page.goto("/take-in")
+    page.get_by_label("Address of its home page").fill("localhost:1")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("alert")).to_contain_text("private address", timeout=20_000)
+    expect(page.get_by_label("Address of its home page")).to_have_value("localhost:1")
+    with psycopg.connect(world.address, autocommit=True) as connection:
+        connection.execute("UPDATE site SET connection = 'observe' WHERE key = 'kestrel'")
+        try:
+            page.goto("/sites/kestrel")
+            expect(page.get_by_text("only looked at")).to_be_visible()
+            opened(page, "/sites/kestrel/menus/header")
+            page.get_by_role("button", name="Put live").click()
+            expect(page.get_by_role("alert")).to_contain_text("does not speak the site protocol")
+        finally:
+            connection.execute("UPDATE site SET connection = 'endpoint' WHERE key = 'kestrel'")
+
+
+def test_signing_out_ends_the_session_and_an_ended_session_asks_again(context: BrowserContext, world: World) -> None:
+    page = signed_in(context, "mara")
+    cookie = next(one for one in context.cookies() if one["name"] == "sign_shelf_session")
+    assert (cookie["httpOnly"], cookie["sameSite"]) == (True, "Lax")
+    page.get_by_role("button", name="Sign out").click()
+    expect(page.get_by_label("Password")).to_be_visible()
+    with httpx.Client(base_url=world.base, trust_env=False, cookies={cookie["name"]: cookie["value"]}) as thief:
+        assert thief.get("/api/shelf").status_code == 401
+    page.goto("/sites/thornby/menus/header")
+    expect(page.get_by_label("Password")).to_be_visible()
+    page.get_by_label("E-mail address").fill("mara@quillfen.example")
+    page.get_by_label("Password").fill(PASSWORD)
+    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_role("treegrid")).to_be_visible()
+
+
+def test_the_pages_of_a_site_are_searched_and_say_where_they_are(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/sites/brackwater")
+    page.get_by_role("link", name="28 pages").click()
+    rows = page.get_by_role("row")
+    expect(rows).to_have_count(29)
+    page.get_by_role("searchbox").fill("regatta")
+    expect(rows).to_have_count(2)
+    expect(rows.nth(1)).to_contain_text("/offers/regatta")
+    page.get_by_role("searchbox").fill("skerry")
+    expect(rows.nth(1)).to_contain_text("in no menu")
+
+
+def test_what_is_kept_of_a_site_is_chosen(ines_page: Page, world: World) -> None:
+    """A menu that is unticked is not kept; a site that is on the shelf already is told apart by its address."""
+    page = ines_page
+    page.goto("/take-in")
+    page.get_by_label("Address of its home page").fill(world.sites["thornby"].base)
+    page.get_by_role("button", name="Read it").click()
+    expect(page.get_by_role("heading", name="4 menus, 22 pages")).to_be_visible(timeout=20_000)
+    page.get_by_label("Today").uncheck()
+    expect(page.get_by_label("Today")).not_to_be_checked()
+    expect(page.get_by_label("Its clock")).to_have_value("America/Halifax")
+    page.get_by_label("Key, for addresses").fill("thornby-two")
+    page.get_by_role("button", name="Put it on the shelf").click()
+    expect(page.get_by_role("alert")).to_contain_text("Thornby Heritage Railway has the address")
+    expect(page.get_by_label("Key, for addresses")).to_have_value("thornby-two")
+
+
+def test_the_stand_ins_fold_into_a_drawer_on_a_phone(page: Page, world: World) -> None:
+    page.goto(world.sites["brackwater"].base)
+    expect(page.get_by_role("navigation", name="Header bar")).to_be_visible()
+    expect(page.get_by_text("Menu", exact=True)).to_be_hidden()
+    page.set_viewport_size({"width": 390, "height": 800})
+    expect(page.get_by_role("navigation", name="Header bar")).to_be_hidden()
+    page.get_by_text("Menu", exact=True).click()
+    drawer = page.get_by_role("navigation", name="Phone drawer")
+    expect(drawer.get_by_role("link", name="Contact")).to_be_visible()
+    drawer.get_by_role("link", name="Contact").click()
+    expect(page.get_by_role("heading", name="Contact")).to_be_visible()
+    page.get_by_role("button", name="Ask us").click()
+    expect(page.get_by_role("dialog")).to_be_visible()
