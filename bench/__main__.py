@@ -1,0 +1,42 @@
+"""Measures and writes docs/benchmarks.md. Every figure comes from this run; yardsticks run beside what they measure."""
+
+import os
+import platform
+import statistics
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from bench.bench_view import measure_bench_view
+from bench.reading import sitemap_lines
+from bench.trees import tree_lines
+
+OUT = Path(__file__).parent.parent / "docs" / "benchmarks.md"
+
+
+def median_ms(run: Callable[[], object], times: int = 7) -> float:
+    spent = []
+    for _ in range(times):
+        begin = time.perf_counter()
+        run()
+        spent.append((time.perf_counter() - begin) * 1_000)
+    return statistics.median(spent)
+
+
+def main() -> None:
+    lines = [
+        "# Benchmarks",
+        "",
+        "Written by `make bench`; every figure is of one run on one machine "
+        f"({os.cpu_count()} cores, Python {platform.python_version()}). Times are medians.",
+        "",
+        "| what | size | measured | yardstick in the same run | goal |",
+        "|---|---|---|---|---|",
+    ]
+    for row in [*tree_lines(median_ms), *sitemap_lines(median_ms), *measure_bench_view()]:
+        lines.append("| " + " | ".join(row) + " |")
+        print(lines[-1], flush=True)
+    OUT.write_text("\n".join(lines) + "\n", "utf-8")
+
+
+main()

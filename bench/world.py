@@ -1,0 +1,60 @@
+"""The demo in a folder of its own, for measuring and for pictures."""
+
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.seed import PASSWORD
+
+ARGUMENTS = [
+    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
+]  # fmt: skip
+
+
+@contextmanager
+def running_demo() -> Iterator[tuple[str, dict[str, str]]]:
+    """The demo's address, and the addresses of its stand-in sites by name."""
+    with tempfile.TemporaryDirectory(dir="/var/tmp") as folder:
+        Path(folder).chmod(0o755)
+        port = free_port()
+        demo = subprocess.Popen(
+            [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", f"{folder}/demo"],
+            stdout=subprocess.PIPE, text=True,
+        )  # fmt: skip
+        assert demo.stdout is not None
+        told = ""
+        while "Ctrl-C ends" not in told:
+            line = demo.stdout.readline()
+            if not line:
+                raise RuntimeError(f"the demo did not start:\n{told}")
+            told += line
+        sites = {name.strip(): url for url, name in re.findall(r"(http://\S+) +(\D+?)(?:  |\n)", told)}
+        try:
+            yield f"http://127.0.0.1:{port}", sites
+        finally:
+            demo.send_signal(signal.SIGTERM)
+            demo.wait(30)
+            demo.stdout.close()
+
+
+@contextmanager
+def signed_in_page(base: str, *, width: int = 1280, height: int = 800) -> Iterator[Page]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        page = browser.new_page(base_url=base, viewport={"width": width, "height": height}, color_scheme="light")
+        page.goto("/")
+        page.get_by_label("E-mail address").fill("ines@quillfen.example")
+        page.get_by_label("Password").fill(PASSWORD)
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("heading", name="Shelf", exact=True).wait_for()
+        yield page
+        browser.close()
