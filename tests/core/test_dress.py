@@ -10,6 +10,7 @@ from sign_shelf.core.copying import PagesBetween, already_there, copy_items
 from sign_shelf.core.documents import read
 from sign_shelf.core.errors import OutlineRefused
 from sign_shelf.core.icons import icon_svg, icons, known_icon, search_icons
+from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.menu import Link, MenuDocument, walk
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.rel import KNOWN, RELATIONS, usual_for_outside
@@ -125,12 +126,13 @@ def test_every_look_is_drawn() -> None:
     )
     lens = Lens(device="desktop", language="nl", at=AT, page="timetables")
     items = resolve_items(SITE, parse_outline(outline).items, lens).items
-    place = Location(key="h", title="H", shape="bar", look={"ground": "#123", "opens": "panel", "evil": "red;} x{"})
+    look = PlaceLook(ground="#123", opens="panel", font='Odd "font"; x', reserved=200)
+    place = Location(key="h", title="H", shape="bar", look=look)
     wide = strip_html(items, place, device="desktop", language="nl", name="Site")
     for piece in (
-        "shape-bar opens-panel", 'style="--ground:#123;--opens:panel"', "speaks-button size-xl", 'class="picture" src="/boat.jpg"',
+        "shape-bar opens-panel", "--ground:#112233;", "--font:&quot;Odd font; x&quot;;", "speaks-button size-xl", 'class="picture" src="/boat.jpg"',
         'data-hooks="a b"', '<small class="badge tone-warn">Nieuw</small>', "icon-alone", "speaks-strong",
-        'class="entry holds"', "<hr>", "current-page", "current-branch", '<span class="away"', '<span class="name">Site</span>',
+        'class="entry holds"', "<hr>", "current-page", "current-branch", '<span class="name">Site</span>',
     ):  # fmt: skip
         assert piece in wide, piece
     phone = strip_html(items, place, device="phone", language="nl", name="Site")
@@ -145,7 +147,7 @@ def test_the_direction_follows_the_language_and_the_look_may_say_otherwise(langu
     assert direction_of(language) == direction
     plain = Location(key="h", title="H", shape="line")
     assert f'dir="{direction}"' in strip_html((), plain, device="desktop", language=language, name="S")
-    turned = plain.model_copy(update={"look": {"direction": "rtl"}})
+    turned = plain.model_copy(update={"look": PlaceLook(direction="rtl")})
     assert 'dir="rtl"' in strip_html((), turned, device="desktop", language=language, name="S")
 
 

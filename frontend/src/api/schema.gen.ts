@@ -727,6 +727,32 @@ export interface components {
             saved_at: string;
             site: components["schemas"]["SitePage"];
         };
+        /**
+         * ButtonPadding
+         * @description Inside a button, left and right of what it says, in CSS pixels.
+         */
+        ButtonPadding: {
+            /**
+             * L
+             * @default 22
+             */
+            l?: number;
+            /**
+             * M
+             * @default 16
+             */
+            m?: number;
+            /**
+             * S
+             * @default 10
+             */
+            s?: number;
+            /**
+             * Xl
+             * @default 28
+             */
+            xl?: number;
+        };
         /** Cell */
         Cell: {
             /**
@@ -942,7 +968,7 @@ export interface components {
              * Because
              * @enum {string}
              */
-            because: "window" | "device" | "language" | "rule" | "page" | "parent" | "empty" | "tidy";
+            because: "window" | "device" | "language" | "rule" | "page" | "parent" | "empty" | "tidy" | "place";
             /** Detail */
             detail: string;
             /** Id */
@@ -1236,10 +1262,7 @@ export interface components {
             key: string;
             /** Kinds */
             kinds: ("link" | "heading" | "divider" | "opener" | "listing" | "include")[];
-            /** Look */
-            look: {
-                [key: string]: string | number;
-            };
+            look: components["schemas"]["PlaceLook"];
             /**
              * Shape
              * @enum {string}
@@ -1522,6 +1545,201 @@ export interface components {
             shape: "bar" | "strip" | "drawer" | "side" | "section" | "columns" | "line" | "corner";
             /** Title */
             title: string;
+        };
+        /**
+         * PlaceLook
+         * @description Lengths are CSS pixels. A colour that a state does not name is that of the normal state.
+         */
+        PlaceLook: {
+            /**
+             * Accent
+             * @default #c9ab82
+             */
+            accent?: string;
+            /**
+             * Accent Text
+             * @default #1d2a30
+             */
+            accent_text?: string;
+            /**
+             * Align
+             * @default start
+             * @enum {string}
+             */
+            align?: "start" | "centre" | "end" | "fill";
+            /**
+             * Badge Padding
+             * @default 8
+             */
+            badge_padding?: number;
+            /**
+             * Badge Size
+             * @default 12
+             */
+            badge_size?: number;
+            /**
+             * Below Ground
+             * @default #ffffff
+             */
+            below_ground?: string;
+            /**
+             * Below Text
+             * @default #1d2a30
+             */
+            below_text?: string;
+            /**
+             * @default {
+             *       "l": 22,
+             *       "m": 16,
+             *       "s": 10,
+             *       "xl": 28
+             *     }
+             */
+            button_padding?: components["schemas"]["ButtonPadding"];
+            /**
+             * Caret Width
+             * @default 8
+             */
+            caret_width?: number;
+            /**
+             * Case
+             * @default none
+             * @enum {string}
+             */
+            case?: "none" | "uppercase";
+            /** Current Ground */
+            current_ground?: string | null;
+            /**
+             * Current Line
+             * @default thick
+             * @enum {string}
+             */
+            current_line?: "none" | "underline" | "thick";
+            /** Current Text */
+            current_text?: string | null;
+            /** Direction */
+            direction?: ("ltr" | "rtl" | "reversed") | null;
+            /** Drawer Below */
+            drawer_below?: number | null;
+            /**
+             * Effect
+             * @default none
+             * @enum {string}
+             */
+            effect?: "none" | "fade" | "slide";
+            /**
+             * Folded
+             * @default false
+             */
+            folded?: boolean;
+            /** Font */
+            font?: string | null;
+            /**
+             * Gap
+             * @default 24
+             */
+            gap?: number;
+            /**
+             * Ground
+             * @default #fffdf8
+             */
+            ground?: string;
+            /**
+             * Gutter
+             * @default 24
+             */
+            gutter?: number;
+            /** Hover Ground */
+            hover_ground?: string | null;
+            /**
+             * Hover Line
+             * @default underline
+             * @enum {string}
+             */
+            hover_line?: "none" | "underline" | "thick";
+            /** Hover Text */
+            hover_text?: string | null;
+            /**
+             * Icon Side
+             * @default start
+             * @enum {string}
+             */
+            icon_side?: "start" | "end";
+            /**
+             * Icon Size
+             * @default 20
+             */
+            icon_size?: number;
+            /**
+             * Inner Gap
+             * @default 6
+             */
+            inner_gap?: number;
+            /**
+             * Letter Spacing
+             * @default 0
+             */
+            letter_spacing?: number;
+            /**
+             * Line
+             * @default none
+             * @enum {string}
+             */
+            line?: "none" | "underline" | "thick";
+            /** Max */
+            max?: number | null;
+            /** Open Ground */
+            open_ground?: string | null;
+            /**
+             * Open Line
+             * @default none
+             * @enum {string}
+             */
+            open_line?: "none" | "underline" | "thick";
+            /** Open Text */
+            open_text?: string | null;
+            /**
+             * Opens
+             * @default drop-down
+             * @enum {string}
+             */
+            opens?: "drop-down" | "beside" | "columns" | "panel" | "in-place";
+            /**
+             * Overflow
+             * @default wrap
+             * @enum {string}
+             */
+            overflow?: "wrap" | "scroll" | "drawer";
+            /**
+             * Padding
+             * @default 0
+             */
+            padding?: number;
+            /**
+             * Remember
+             * @default false
+             */
+            remember?: boolean;
+            /**
+             * Reserved
+             * @default 0
+             */
+            reserved?: number;
+            /**
+             * Size
+             * @default 16
+             */
+            size?: number;
+            /**
+             * Text
+             * @default #1d2a30
+             */
+            text?: string;
+            /**
+             * Weight
+             * @default 400
+             */
+            weight?: number;
         };
         /**
          * Query

@@ -8,8 +8,9 @@ from uuid import UUID
 from pydantic import BaseModel, ConfigDict, PlainSerializer
 
 from sign_shelf.core.compare import Edit
+from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.menu import Device, MenuDocument
-from sign_shelf.core.resolved import Because
+from sign_shelf.core.resolve.resolved import Because
 from sign_shelf.core.template import ItemKind, Shape
 
 Document = Annotated[MenuDocument, PlainSerializer(MenuDocument.to_json, return_type=dict[str, Any])]
@@ -113,7 +114,7 @@ class LocationOut(Answer):
     depth: int
     kinds: list[ItemKind]
     devices: list[Device]
-    look: dict[str, str | int | float]
+    look: PlaceLook
 
 
 class MenuLine(Answer):

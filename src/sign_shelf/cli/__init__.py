@@ -16,6 +16,7 @@ for command in (
     documents.diff_,
     documents.check,
     documents.icons,
+    documents.fit_,
     documents.resolve_,
     server.serve,
     server.worker,

@@ -12,13 +12,16 @@ from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
 from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.errors import Refusal
+from sign_shelf.core.fit import FitRequest, fit
 from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
 from sign_shelf.core.icons import search_icons
 from sign_shelf.core.menu import Device
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.resolve import Lens, resolve
-from sign_shelf.core.resolved import Resolved
+from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.core.site import SiteDocument
+from sign_shelf.outside.fonts import shipped_fonts
+from sign_shelf.settings import STATIC
 
 outline = typer.Typer(no_args_is_help=True, help="Menus as plain text.")
 
@@ -164,6 +167,15 @@ def resolve_(
 
 
 resolve_.__name__ = "resolve"
+
+
+def fit_(file: File) -> None:
+    """Whether a bar of entries fits, from which width, and what goes first."""
+    request = read(FitRequest, parse_json(read_bytes(file), what=file), what=file)
+    write_json(fit(shipped_fonts(STATIC / "fonts"), request).whole())
+
+
+fit_.__name__ = "fit"
 
 
 def _site(name: str) -> SiteDocument:

@@ -78,6 +78,10 @@ class ResolveRefused(Refusal):
     code = "resolve-refused"
 
 
+class FitRefused(Refusal):
+    code = "fit-refused"
+
+
 class NotFound(Refusal):
     code = "not-found"
 

@@ -112,6 +112,10 @@ IconName = Annotated[Token, AfterValidator(known_icon)]
 """An icon of the shipped set."""
 
 
+Relations = Annotated[tuple[Token, ...], Field(max_length=20), AfterValidator(lambda rel: tuple(dict.fromkeys(rel)))]
+"""Link relations, each once: HTML allows no relation to be named twice."""
+
+
 class Badge(Model):
     label: Label = Field(min_length=1)
     tone: Literal["plain", "accent", "warn"] = "plain"
@@ -163,7 +167,7 @@ class Link(_Entry):
     label: Label = {}
     target: AnyLinkTarget
     new_tab: bool = False
-    rel: tuple[Token, ...] = Field(default=(), max_length=20)
+    rel: Relations = ()
     look: Look = PLAIN
     items: "tuple[Item, ...]" = ()
 

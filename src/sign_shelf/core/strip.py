@@ -1,23 +1,20 @@
 """A resolved menu drawn as its place on the site would show it: HTML without scripts, links that lead nowhere.
 
-The classes are those of frontend/public/strip.css. Labels are text; what a template says of colours and sizes comes in
-as custom properties, and only where it can be nothing but a colour, a size or a word.
+The classes are those of frontend/public/strip.css. Labels are text; what the look says of colours and sizes comes in as
+custom properties.
 """
 
-import re
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from html import escape
 from typing import Literal
 
 from sign_shelf.core.icons import icon_svg
+from sign_shelf.core.look import Opens
+from sign_shelf.core.look.export import css_properties
 from sign_shelf.core.menu import Device
-from sign_shelf.core.resolved import Resolved
+from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.core.template import Location, Shape
 
-Opens = Literal["drop-down", "beside", "columns", "panel", "in-place"]
-OPENS: tuple[Opens, ...] = ("drop-down", "beside", "columns", "panel", "in-place")
-
-_VALUE = re.compile(r"^[#\w .,%()\-]{1,120}$")
 _STACKED: frozenset[Shape] = frozenset({"drawer", "side", "section"})
 #: Scripts written from right to left (Unicode CLDR, languages in common use).
 _RIGHT_TO_LEFT = frozenset({"ar", "arc", "ckb", "dv", "fa", "he", "ks", "ps", "sd", "ug", "ur", "yi"})
@@ -32,37 +29,35 @@ def strip_html(items: Iterable[Resolved], location: Location, *, device: Device,
 
     How levels below open follows from the location's look (`opens`), else from its shape.
     """
+    look = location.look
     shape = "drawer" if device == "phone" and location.shape == "bar" else location.shape
-    writer = _Writer(language, wide=device != "phone")
-    classes = f"place shape-{shape} opens-{_opens(location, shape)}"
-    own_name = f'<span class="name">{escape(name)}</span>' if shape in {"bar", "drawer"} else ""
-    said = location.look.get("direction")
-    direction = said if said in {"ltr", "rtl"} else direction_of(language)
+    writer = _Writer(language, wide=device != "phone", icon_end=look.icon_side == "end")
+    classes = f"place shape-{shape} opens-{_opens(location, shape)} overflow-{look.overflow} effect-{look.effect}"
+    classes += " align-fill" if look.align == "fill" else ""
+    classes += " has-max" if look.max is not None else ""
+    classes += " starts-folded" if look.folded else ""
+    # A bar keeps the space that its look reserves; a name without a space of its own would push the entries aside.
+    named = shape == "drawer" or (shape == "bar" and look.reserved > 0)
+    own_name = f'<span class="name">{escape(name)}</span>' if named else ""
+    button = '<span class="takes-over">Menu</span>' if look.overflow == "drawer" and shape == "bar" else ""
+    direction = look.direction if look.direction in {"ltr", "rtl"} else direction_of(language)
+    shown = tuple(items)[::-1] if look.direction == "reversed" else items
+    style = escape(";".join(f"{name}:{value}" for name, value in css_properties(look).items()))
     return (
-        f'<div class="{classes}" dir="{direction}" lang="{escape(language)}" style="{escape(_properties(location.look))}">'
-        f"{own_name}{writer.level(items, 1)}</div>"
+        f'<div class="{classes}" dir="{direction}" lang="{escape(language)}" style="{style}">'
+        f"{own_name}{writer.level(shown, 1)}{button}</div>"
     )
 
 
 def _opens(location: Location, shape: Shape) -> Opens:
-    said = location.look.get("opens")
-    if shape in _STACKED or shape == "columns":
-        return "in-place"
-    return next((one for one in OPENS if one == said), "drop-down")
-
-
-def _properties(look: Mapping[str, str | int | float]) -> str:
-    return ";".join(
-        f"--{name.replace('_', '-')}:{value}"
-        for name, value in look.items()
-        if re.fullmatch(r"[a-z_]{1,40}", name) and _VALUE.match(str(value))
-    )
+    return "in-place" if shape in _STACKED or shape == "columns" else location.look.opens
 
 
 class _Writer:
-    def __init__(self, language: str, *, wide: bool) -> None:
+    def __init__(self, language: str, *, wide: bool, icon_end: bool) -> None:
         self.language = language
         self.wide = wide
+        self.icon_end = icon_end
 
     def level(self, items: Iterable[Resolved], depth: int) -> str:
         entries = "".join(self._entry(item, depth) for item in items)
@@ -82,14 +77,13 @@ class _Writer:
         classes += ["icon-alone"] if look.icon_only and self.wide else []
         classes += [f"current-{item.current}"] if item.current != "none" else []
         hooks = f' data-hooks="{escape(" ".join(look.hooks))}"' if look.hooks else ""
+        named = [icon_svg(look.icon) if look.icon else "", f'<span class="text">{escape(item.label)}</span>']
         pieces = [
             f'<img class="picture" src="{escape(look.picture)}" alt="" loading="lazy" referrerpolicy="no-referrer">'
             if look.picture
             else "",
-            icon_svg(look.icon) if look.icon else "",
-            f'<span class="text">{escape(item.label)}</span>',
+            *(named[::-1] if self.icon_end else named),
             self._badge(item),
-            '<span class="away" aria-hidden="true">↗</span>' if item.new_tab else "",
             '<span class="caret" aria-hidden="true"></span>' if holds else "",
         ]
         return f'<a class="{" ".join(classes)}"{hooks}>{"".join(pieces)}</a>'

@@ -212,30 +212,30 @@ function Preview({ found, languages }: { found: Incoming; languages: readonly st
       </p>
       {found.notes.length > 0 && (
         <Scrolled label="Not understood" className="max-h-[96px] flex-none text-[13px]">
-        <ul>
-          {found.notes.map((note: Schemas['NoteOut']) => (
-            <li key={`${note.where} ${note.says}`}>
-              <Mark kind="stop">{note.where}</Mark> {note.says}
-            </li>
-          ))}
-        </ul>
+          <ul>
+            {found.notes.map((note: Schemas['NoteOut']) => (
+              <li key={`${note.where} ${note.says}`}>
+                <Mark kind="stop">{note.where}</Mark> {note.says}
+              </li>
+            ))}
+          </ul>
         </Scrolled>
       )}
       <Scrolled label="What would come in" className="flex-1 border-t border-hair pt-1 text-[13.5px]">
-      <ul>
-        {rows.slice(0, 300).map((row) => (
-          <li
-            key={row.item.id}
-            className={`flex gap-2 truncate ${already.has(row.item.id) ? 'text-ink-3 line-through' : ''}`}
-            style={{ paddingLeft: (row.level - 1) * 18 }}
-          >
-            <span className="mono w-[40px] flex-none text-right text-ink-2">{row.number}</span>
-            <span className="font-semibold">{labelOf(row.item, languages) || row.item.kind}</span>
-            <code className="truncate text-ink-2">{leadsTo(row.item)}</code>
-          </li>
-        ))}
-        {rows.length > 300 && <li className="text-ink-2">and {rows.length - 300} more</li>}
-      </ul>
+        <ul>
+          {rows.slice(0, 300).map((row) => (
+            <li
+              key={row.item.id}
+              className={`flex gap-2 truncate ${already.has(row.item.id) ? 'text-ink-3 line-through' : ''}`}
+              style={{ paddingLeft: (row.level - 1) * 18 }}
+            >
+              <span className="mono w-[40px] flex-none text-right text-ink-2">{row.number}</span>
+              <span className="font-semibold">{labelOf(row.item, languages) || row.item.kind}</span>
+              <code className="truncate text-ink-2">{leadsTo(row.item)}</code>
+            </li>
+          ))}
+          {rows.length > 300 && <li className="text-ink-2">and {rows.length - 300} more</li>}
+        </ul>
       </Scrolled>
     </>
   )

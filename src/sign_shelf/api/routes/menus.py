@@ -29,11 +29,11 @@ from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats import Writable, write_menu
-from sign_shelf.core.listing import listed_pages
 from sign_shelf.core.menu import Device, MenuDocument, menu_document
 from sign_shelf.core.menu import Query as ListQuery
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
+from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.site import Page
 from sign_shelf.core.strip import strip_html
 from sign_shelf.core.template import Location

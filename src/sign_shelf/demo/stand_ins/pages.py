@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from sign_shelf.core.menu import DEVICES, Device
 from sign_shelf.core.placed import PlacedMenu
 from sign_shelf.core.resolve import Lens, resolve
-from sign_shelf.core.resolved import Resolved
+from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.core.site import Page, Placement, SiteDocument, SiteFacts
 from sign_shelf.core.template import Location
 from sign_shelf.demo.stand_ins.content import Content

@@ -3,7 +3,7 @@
 from collections.abc import Callable, Collection, Iterable, Mapping
 
 from sign_shelf.core.menu import Query
-from sign_shelf.core.section import lineage
+from sign_shelf.core.resolve.section import lineage
 from sign_shelf.core.site import Page
 
 

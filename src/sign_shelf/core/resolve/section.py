@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
-from sign_shelf.core.resolved import Resolved
+from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.core.site import Page
 from sign_shelf.core.template import Location
 
@@ -34,13 +34,21 @@ def cut(items: tuple[Resolved, ...], location: Location) -> tuple[Resolved, ...]
 
     Level 1 is the menu's top; empty where the page is not that deep in the menu.
     """
-    level = items
+    entry = inside_entry(items, location)
+    if location.start > 1 and entry is None:
+        return ()
+    return _shallow(entry.items if entry else items, location.levels)
+
+
+def inside_entry(items: tuple[Resolved, ...], location: Location) -> Resolved | None:
+    """The entry just above the start level that the page is in."""
+    level, entry = items, None
     for _ in range(location.start - 1):
-        inside = next((item for item in level if item.current != "none"), None)
-        if inside is None:
-            return ()
-        level = inside.items
-    return _shallow(level, location.levels)
+        entry = next((item for item in level if item.current != "none"), None)
+        if entry is None:
+            return None
+        level = entry.items
+    return entry
 
 
 def _shallow(items: tuple[Resolved, ...], levels: int | None) -> tuple[Resolved, ...]:

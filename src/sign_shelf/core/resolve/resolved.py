@@ -5,11 +5,11 @@ from typing import Literal
 
 from sign_shelf.core.menu import PLAIN, Device, Look
 
-Because = Literal["window", "device", "language", "rule", "page", "parent", "empty", "tidy"]
+Because = Literal["window", "device", "language", "rule", "page", "parent", "empty", "tidy", "place"]
 Current = Literal["page", "branch", "none"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Resolved:
     id: str
     kind: Literal["link", "heading", "divider", "opener"]
@@ -21,16 +21,20 @@ class Resolved:
     look: Look = PLAIN
     current: Current = "none"
     items: tuple["Resolved", ...] = ()
+    page: str | None = None
+    """The reference of the page that it leads to, as a whole."""
+    listed: bool = False
+    """Whether a listing made it."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Hidden:
     id: str
     because: Because
     detail: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class Source:
     """Where the menu came from: its own placement, a wider device's, a stand-in location's, or nowhere."""
 
@@ -40,7 +44,7 @@ class Source:
     menu: str | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, slots=True)
 class ResolvedMenu:
     items: tuple[Resolved, ...]
     hidden: tuple[Hidden, ...]

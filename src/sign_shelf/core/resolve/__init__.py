@@ -1,0 +1,11 @@
+"""What one visitor gets in one location: the single function behind preview, checks and delivery.
+
+The steps are those of docs/words.md. Rules (`when`) are not evaluated yet: an item with a rule fails closed, it is
+hidden and says so.
+"""
+
+from sign_shelf.core.resolve.lens import Lens
+from sign_shelf.core.resolve.placement import find_placement, search_path
+from sign_shelf.core.resolve.prepared import Prepared, resolve, resolve_items
+
+__all__ = ["Lens", "Prepared", "find_placement", "resolve", "resolve_items", "search_path"]

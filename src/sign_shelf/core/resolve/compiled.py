@@ -1,0 +1,282 @@
+"""Menus prepared for a device and a language, so that one visitor after another is answered quickly.
+
+Most of a menu is the same for every visitor on a device in a language. That part is resolved once; what depends on the
+moment or on the visitor (windows, rules, patterns with facts) is kept as steps and settled for each.
+"""
+
+import re
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from sign_shelf.core.address import joined
+from sign_shelf.core.href import Addresses
+from sign_shelf.core.menu import (
+    AnyItem,
+    Device,
+    Divider,
+    Heading,
+    Include,
+    Link,
+    LinkTarget,
+    Listing,
+    Opener,
+    PageTarget,
+    PendingTarget,
+    UrlTarget,
+    children,
+)
+from sign_shelf.core.resolve.lens import Lens
+from sign_shelf.core.resolve.listing import listed_pages
+from sign_shelf.core.resolve.resolved import Because, Hidden, Resolved
+from sign_shelf.core.resolve.tidy import tidy_dividers
+from sign_shelf.core.site import Page, SiteDocument
+from sign_shelf.core.tree import Tree, targeted_pages
+
+_FACT = re.compile(r"\{([^{}]*)\}")
+Settled = tuple[tuple[Resolved, ...], tuple[Hidden, ...]]
+
+
+@dataclass(slots=True, eq=False)
+class Step:
+    """An item that the visitor or the moment decides on."""
+
+    item: AnyItem
+    id: str
+    reason: tuple[Because, str] | None
+    """Why it is hidden from everybody, once its window is open."""
+    pattern: str | None
+    shown: Resolved | None
+    """What it shows, without what stands below it; None for what stands in its place, such as an include's items."""
+    below: "Level"
+
+
+@dataclass(slots=True, eq=False)
+class Level:
+    """Siblings: settled for everybody, or a sequence of settled runs and steps."""
+
+    settled: Settled | None
+    parts: tuple["Settled | Step", ...] = ()
+
+    def visit(self, lens: Lens) -> Settled:
+        if self.settled is not None:
+            return self.settled
+        items: list[Resolved] = []
+        hidden: list[Hidden] = []
+        for part in self.parts:
+            if isinstance(part, Step):
+                _visit_step(part, lens, items, hidden)
+            else:
+                items += part[0]
+                hidden += part[1]
+        return tuple(tidy_dividers(items, hidden)), tuple(hidden)
+
+
+def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidden]) -> None:
+    reason = _window(step.item, lens.at) or step.reason or _missing_fact(step.pattern, lens.facts)
+    if reason:
+        hidden += hide(step.item, step.id, *reason)
+        return
+    below, hidden_below = step.below.visit(lens)
+    hidden += hidden_below
+    shown = step.shown
+    if shown is None:
+        items += below
+    elif shown.kind == "heading" and not below:
+        hidden.append(Hidden(step.id, "empty", "nothing below it is visible"))
+    else:
+        href = _FACT.sub(lambda name: str(lens.facts[name[1]]), step.pattern) if step.pattern else shown.href
+        items.append(_with(shown, href, below))
+
+
+def _window(item: AnyItem, at: str) -> tuple[Because, str] | None:
+    if item.from_ and at < item.from_:
+        return "window", f"starts {item.from_}"
+    if item.until and at >= item.until:
+        return "window", f"ended {item.until}"
+    return None
+
+
+def _missing_fact(pattern: str | None, facts: Mapping[str, object]) -> tuple[Because, str] | None:
+    missing = [name for name in _FACT.findall(pattern) if name not in facts] if pattern else []
+    return ("rule", f"needs {missing[0]}, which this visitor does not supply") if missing else None
+
+
+def hide(item: AnyItem, shown_id: str, because: Because, detail: str) -> list[Hidden]:
+    """The item with its reason, and all below it because of it."""
+    found = [Hidden(shown_id, because, detail)]
+    prefix = shown_id[: len(shown_id) - len(item.id)]
+    stack = list(children(item))
+    while stack:
+        below = stack.pop(0)
+        found.append(Hidden(prefix + below.id, "parent", f"because {item.id} is hidden"))
+        stack[:0] = children(below)
+    return found
+
+
+def _with(shown: Resolved, href: str | None, below: tuple[Resolved, ...]) -> Resolved:
+    return Resolved(
+        shown.id, shown.kind, shown.label, href, shown.overlay, shown.new_tab, shown.rel, shown.look, "none", below,
+        shown.page,
+    )  # fmt: skip
+
+
+_NOTHING = Level(((), ()))
+
+
+class Compiler:
+    """Turns menus into levels for one device and language."""
+
+    def __init__(self, site: SiteDocument, addresses: Addresses, device: Device, language: str, loose: Tree) -> None:
+        self.site = site
+        self.device = device
+        self.language = language
+        self.loose = loose
+        self.addresses = addresses
+        self.pages = addresses.pages
+        self.languages = tuple(dict.fromkeys([language, language.split("-")[0], *site.site.languages]))
+        self._hand_placed: dict[str, frozenset[str]] = {}
+
+    def level(self, items: Tree, inside: tuple[str, ...], prefix: str = "") -> Level:
+        parts: list[Settled | Step] = []
+        shown: list[Resolved] = []
+        hidden: list[Hidden] = []
+        for item in items:
+            step = self._item(item, inside, prefix, shown, hidden)
+            if step is not None:
+                if shown or hidden:
+                    parts.append((tuple(shown), tuple(hidden)))
+                    shown, hidden = [], []
+                parts.append(step)
+        if not parts:
+            return Level((tuple(tidy_dividers(shown, hidden)), tuple(hidden)))
+        if shown or hidden:
+            parts.append((tuple(shown), tuple(hidden)))
+        return Level(None, tuple(parts))
+
+    def _item(
+        self, item: AnyItem, inside: tuple[str, ...], prefix: str, shown: list[Resolved], hidden: list[Hidden]
+    ) -> Step | None:
+        """Puts what is the same for everybody into `shown` and `hidden`; a step where it is not."""
+        item_id = prefix + item.id
+        timed = item.from_ is not None or item.until is not None
+        reason = self._reason(item)
+        if reason and not timed:
+            hidden += hide(item, item_id, *reason)
+            return None
+        pattern = _pattern(item.target) if isinstance(item, Link) else None
+        entry: Resolved | None = None
+        below = _NOTHING
+        if not reason:
+            if isinstance(item, Include):
+                below = self._include(item, inside, prefix)
+            elif isinstance(item, Listing):
+                below = self._listing(item, inside, item_id)
+            else:
+                entry = self._entry(item, item_id)
+                if not isinstance(item, Divider) and item.items:
+                    below = self.level(item.items, inside, prefix)
+        if timed or pattern is not None or below.settled is None:
+            return Step(item, item_id, reason, pattern, entry, below)
+        items, hidden_below = below.settled
+        hidden += hidden_below
+        if entry is None:
+            shown += items
+        elif entry.kind == "heading" and not items:
+            hidden.append(Hidden(item_id, "empty", "nothing below it is visible"))
+        else:
+            shown.append(_with(entry, entry.href, items) if items else entry)
+        return None
+
+    def _reason(self, item: AnyItem) -> tuple[Because, str] | None:
+        """Why everybody on this device, in this language, does without it."""
+        if item.devices and self.device not in item.devices:
+            return "device", f"only on {', '.join(item.devices)}"
+        if isinstance(item, Link | Heading | Opener) and not self._label(item):
+            return "language", f"no label in {self.language}"
+        if item.when:
+            return "rule", "has a rule, and rules are not read yet: hidden from everybody"
+        return self._target_reason(item.target) if isinstance(item, Link) else None
+
+    def _target_reason(self, target: LinkTarget) -> tuple[Because, str] | None:
+        match target:
+            case PageTarget(page=ref):
+                page = self.pages.get(ref)
+                if page is None:
+                    return "page", f"there is no page @{ref}"
+                return ("page", f"the page is {page.state}") if page.state != "published" else None
+            case PendingTarget():
+                return "page", "leads nowhere yet"
+            case _:
+                return None
+
+    def _label(self, item: Link | Heading | Opener | Listing) -> str:
+        for language in self.languages:
+            if language in item.label:
+                return item.label[language]
+        if isinstance(item, Link) and isinstance(item.target, PageTarget) and not item.label:
+            page = self.pages.get(item.target.page)
+            return self._page_title(page) if page else f"@{item.target.page}"
+        return ""
+
+    def _page_title(self, page: Page) -> str:
+        return next((page.title[tag] for tag in self.languages if tag in page.title), page.path)
+
+    def _entry(self, item: Link | Heading | Opener | Divider, item_id: str) -> Resolved:
+        match item:
+            case Divider():
+                return Resolved(item_id, "divider")
+            case Heading():
+                return Resolved(item_id, "heading", self._label(item), look=item.look)
+            case Opener(target=target):
+                return Resolved(item_id, "opener", self._label(item), overlay=target.overlay, look=item.look)
+            case Link(target=target):
+                whole = isinstance(target, PageTarget) and target.part is None
+                return Resolved(
+                    item_id,
+                    "link",
+                    self._label(item),
+                    href=self.addresses.href(target),
+                    new_tab=item.new_tab,
+                    rel=item.rel,
+                    look=item.look,
+                    page=target.page if isinstance(target, PageTarget) and whole else None,
+                )
+
+    def _include(self, item: Include, inside: tuple[str, ...], prefix: str) -> Level:
+        menu = self.site.menus.get(item.menu)
+        if menu is None:
+            return Level(((), (Hidden(prefix + item.id, "empty", f'there is no menu "{item.menu}"'),)))
+        if item.menu in inside:
+            return Level(((), (Hidden(prefix + item.id, "empty", f'"{item.menu}" includes itself'),)))
+        return self.level(menu.items, (*inside, item.menu), f"{prefix}{item.id}/")
+
+    def _by_hand(self, inside: tuple[str, ...]) -> frozenset[str]:
+        """The pages that links of the menu being read lead to, whoever may see those links."""
+        key = inside[-1] if inside else ""
+        if key not in self._hand_placed:
+            items = self.site.menus[key].items if key else self.loose
+            self._hand_placed[key] = frozenset(targeted_pages(items))
+        return self._hand_placed[key]
+
+    def _listing(self, item: Listing, inside: tuple[str, ...], item_id: str) -> Level:
+        by_hand = self._by_hand(inside) if item.list.rest else frozenset()
+        entries = tuple(
+            Resolved(
+                f"{item_id}:{page.ref}",
+                "link",
+                self._page_title(page),
+                href=joined(self.site.site.base, page.path),
+                page=page.ref,
+                listed=True,
+            )
+            for page in listed_pages(self.pages, item.list, by_hand=by_hand, title=self._page_title)
+        )
+        if not entries:
+            return Level(((), (Hidden(item_id, "empty", "no page answers its list"),)))
+        label = self._label(item)
+        whole = Resolved(item_id, "heading", label, look=item.look, items=entries, listed=True)
+        return Level(((whole,) if label else entries, ()))
+
+
+def _pattern(target: LinkTarget) -> str | None:
+    return target.url if isinstance(target, UrlTarget) and "{" in target.url else None

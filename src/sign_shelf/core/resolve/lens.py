@@ -1,0 +1,19 @@
+"""The point of view through which a menu is resolved."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from sign_shelf.core.menu import Device
+
+
+@dataclass(frozen=True, kw_only=True)
+class Lens:
+    """`at` is a wall-clock time of the site, to the minute; `page` a reference; `width` the viewport's, in CSS pixels,
+    and what is usual for the device where it is None."""
+
+    device: Device
+    language: str
+    at: str
+    page: str | None = None
+    width: int | None = None
+    facts: Mapping[str, object] = field(default_factory=dict)
