@@ -24,8 +24,11 @@ def direction_of(language: str) -> Literal["ltr", "rtl"]:
     return "rtl" if language.split("-")[0] in _RIGHT_TO_LEFT or "-Arab" in language else "ltr"
 
 
-def strip_html(items: Iterable[Resolved], location: Location, *, device: Device, language: str, name: str) -> str:
+def strip_html(
+    items: Iterable[Resolved], location: Location, *, device: Device, language: str, name: str, width: int | None = None
+) -> str:
     """The place with its menu. `name` stands where the site has its own; `device` says whether an icon may stand alone.
+    Below the look's own break width, where `width` is known, the drawer has taken over.
 
     How levels below open follows from the location's look (`opens`), else from its shape.
     """
@@ -36,6 +39,7 @@ def strip_html(items: Iterable[Resolved], location: Location, *, device: Device,
     classes += " align-fill" if look.align == "fill" else ""
     classes += " has-max" if look.max is not None else ""
     classes += " starts-folded" if look.folded else ""
+    classes += " is-drawer" if width is not None and look.drawer_below is not None and width < look.drawer_below else ""
     # A bar keeps the space that its look reserves; a name without a space of its own would push the entries aside.
     named = shape == "drawer" or (shape == "bar" and look.reserved > 0)
     own_name = f'<span class="name">{escape(name)}</span>' if named else ""

@@ -26,6 +26,7 @@ from sign_shelf.core.menu import (
     children,
 )
 from sign_shelf.core.resolve.lens import Lens
+from sign_shelf.core.resolve.limits import depth_of, kinds_of
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.resolve.resolved import Because, Hidden, Resolved
 from sign_shelf.core.resolve.tidy import tidy_dividers
@@ -56,6 +57,9 @@ class Level:
 
     settled: Settled | None
     parts: tuple["Settled | Step", ...] = ()
+    depth: int = 0
+    """At most how many levels deep it is, and which kinds it may have, whoever looks."""
+    kinds: frozenset[str] = frozenset()
 
     def visit(self, lens: Lens) -> Settled:
         if self.settled is not None:
@@ -123,6 +127,21 @@ def _with(shown: Resolved, href: str | None, below: tuple[Resolved, ...]) -> Res
 _NOTHING = Level(((), ()))
 
 
+def _settled(items: tuple[Resolved, ...], hidden: tuple[Hidden, ...]) -> Level:
+    return Level((items, hidden), (), depth_of(items), kinds_of(items))
+
+
+def _varying(parts: tuple[Settled | Step, ...]) -> Level:
+    depth, kinds = 0, frozenset[str]()
+    for part in parts:
+        if isinstance(part, Step):
+            own = frozenset() if part.shown is None else frozenset({part.shown.kind})
+            depth, kinds = max(depth, part.below.depth + len(own)), kinds | part.below.kinds | own
+        else:
+            depth, kinds = max(depth, depth_of(part[0])), kinds | kinds_of(part[0])
+    return Level(None, parts, depth, kinds)
+
+
 class Compiler:
     """Turns menus into levels for one device and language."""
 
@@ -148,10 +167,10 @@ class Compiler:
                     shown, hidden = [], []
                 parts.append(step)
         if not parts:
-            return Level((tuple(tidy_dividers(shown, hidden)), tuple(hidden)))
+            return _settled(tuple(tidy_dividers(shown, hidden)), tuple(hidden))
         if shown or hidden:
             parts.append((tuple(shown), tuple(hidden)))
-        return Level(None, tuple(parts))
+        return _varying(tuple(parts))
 
     def _item(
         self, item: AnyItem, inside: tuple[str, ...], prefix: str, shown: list[Resolved], hidden: list[Hidden]
@@ -245,9 +264,9 @@ class Compiler:
     def _include(self, item: Include, inside: tuple[str, ...], prefix: str) -> Level:
         menu = self.site.menus.get(item.menu)
         if menu is None:
-            return Level(((), (Hidden(prefix + item.id, "empty", f'there is no menu "{item.menu}"'),)))
+            return _settled((), (Hidden(prefix + item.id, "empty", f'there is no menu "{item.menu}"'),))
         if item.menu in inside:
-            return Level(((), (Hidden(prefix + item.id, "empty", f'"{item.menu}" includes itself'),)))
+            return _settled((), (Hidden(prefix + item.id, "empty", f'"{item.menu}" includes itself'),))
         return self.level(menu.items, (*inside, item.menu), f"{prefix}{item.id}/")
 
     def _by_hand(self, inside: tuple[str, ...]) -> frozenset[str]:
@@ -272,10 +291,10 @@ class Compiler:
             for page in listed_pages(self.pages, item.list, by_hand=by_hand, title=self._page_title)
         )
         if not entries:
-            return Level(((), (Hidden(item_id, "empty", "no page answers its list"),)))
+            return _settled((), (Hidden(item_id, "empty", "no page answers its list"),))
         label = self._label(item)
         whole = Resolved(item_id, "heading", label, look=item.look, items=entries, listed=True)
-        return Level(((whole,) if label else entries, ()))
+        return _settled((whole,) if label else entries, ())
 
 
 def _pattern(target: LinkTarget) -> str | None:

@@ -11,6 +11,12 @@ def depth_of(items: tuple[Resolved, ...]) -> int:
     return 1 + max(depth_of(item.items) for item in items) if items else 0
 
 
+def kinds_of(items: tuple[Resolved, ...]) -> frozenset[str]:
+    """Those that a place must take; what a listing made comes with the listing."""
+    found = {item.kind for item in items if not item.listed}
+    return frozenset(found).union(*(kinds_of(item.items) for item in items if item.items))
+
+
 def within(items: Iterable[Resolved], location: Location, hidden: list[Hidden]) -> list[Resolved]:
     """Without what the place does not take: kinds that it refuses, with all below them, and levels beyond its depth."""
     return _level(items, location, 1, hidden)

@@ -42,7 +42,8 @@ class Prepared:
         source = self.source(location_key, lens.device)
         own, found = self._menu(source.menu, lens)
         hidden = list(found)
-        items = within(own, location, hidden)
+        keeps = source.menu is None or self._keeps_within(source.menu, lens, location)
+        items = list(own) if keeps else within(own, location, hidden)
         before: list[Resolved] = []
         after: list[Resolved] = []
         for other, fold in self._folds(location_key, lens.device, width, source):
@@ -66,6 +67,10 @@ class Prepared:
             compiler = Compiler(self.site, self.addresses, lens.device, lens.language, ())
             self._levels[key] = compiler.level(self.site.menus[menu].items, (menu,))
         return self._levels[key]
+
+    def _keeps_within(self, menu: str, lens: Lens, location: Location) -> bool:
+        level = self.level(menu, lens)
+        return level.depth <= location.depth and level.kinds <= set(location.kinds)
 
     def _menu(self, menu: str | None, lens: Lens) -> tuple[tuple[Resolved, ...], tuple[Hidden, ...]]:
         return self.level(menu, lens).visit(lens) if menu is not None else ((), ())
