@@ -4,6 +4,70 @@
  */
 
 export interface paths {
+    "/api/fonts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Fonts
+         * @description Every family that can be measured with and drawn in.
+         */
+        get: operations["fonts_api_fonts_get"];
+        put?: never;
+        /**
+         * Upload
+         * @description A font of the agency's own: OpenType, TrueType or WOFF2, at most 4 MB, as the request's body.
+         */
+        post: operations["upload_api_fonts_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts/own.css": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own Css
+         * @description The agency's own fonts as `@font-face` rules.
+         */
+        get: operations["own_css_api_fonts_own_css_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fonts/own/{name}/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Own File
+         * @description The file of one of the agency's own fonts.
+         */
+        get: operations["own_file_api_fonts_own__name___version__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -197,6 +261,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/elevation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn
+         * @description The site's page through the lens, every place where its template puts it.
+         */
+        get: operations["drawn_api_sites__site__elevation_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/incoming/copy": {
         parameters: {
             query?: never;
@@ -271,6 +355,66 @@ export interface paths {
         get: operations["menu_api_sites__site__incoming_menu__from_site___from_menu__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/looks.{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Looks
+         * @description Every place's look, as CSS custom properties or as design tokens.
+         */
+        get: operations["export_looks_api_sites__site__looks__kind__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/looks/{location}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Look
+         * @description The place's look on this site from now on; it goes live with the draft.
+         */
+        put: operations["keep_look_api_sites__site__looks__location__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/looks/{location}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Look
+         * @description How the place would look, without keeping it.
+         */
+        post: operations["try_look_api_sites__site__looks__location__try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -538,6 +682,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/places/{location}/devices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Devices
+         * @description What every device gets in the place, with what one lacks that another has.
+         */
+        get: operations["devices_api_sites__site__places__location__devices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/places/{location}/fit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ruler
+         * @description Every language of the site on one ruler, and what would make the first one fit at the width.
+         */
+        get: operations["ruler_api_sites__site__places__location__fit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/places/{location}/{device}": {
         parameters: {
             query?: never;
@@ -546,8 +730,55 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** Hang Menu */
+        /**
+         * Hang Menu
+         * @description Hangs a menu, or none on purpose.
+         */
         put: operations["hang_menu_api_sites__site__places__location___device__put"];
+        post?: never;
+        /**
+         * Take Down
+         * @description Takes down what hangs there; the place takes what wider devices have, or its stand-in.
+         */
+        delete: operations["take_down_api_sites__site__places__location___device__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/places/{location}/{device}/own": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Own
+         * @description A menu of the device's own, begun as a copy of what it inherits.
+         */
+        post: operations["give_own_api_sites__site__places__location___device__own_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/reach": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reached
+         * @description How many choices each page is from the home page, on each device.
+         */
+        get: operations["reached_api_sites__site__reach_get"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
@@ -589,6 +820,46 @@ export interface paths {
          */
         put: operations["keep_secret_api_sites__site__secret_put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/switch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch
+         * @description Moves the site to the template, as part of its draft.
+         */
+        post: operations["switch_api_sites__site__switch_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/switch/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Switch Told
+         * @description What would happen on another template. Nothing is changed.
+         */
+        post: operations["switch_told_api_sites__site__switch_report_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -663,6 +934,70 @@ export interface paths {
          * @description Keeps the site as read, with what the person settled. Asking twice keeps it once.
          */
         post: operations["confirm_api_take_ins__take_in_id__confirm_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Templates
+         * @description Every version of every template, and what it offers.
+         */
+        get: operations["templates_api_templates_get"];
+        /**
+         * Save Template
+         * @description The next version of the template; sites stay on theirs until they are moved.
+         */
+        put: operations["save_template_api_templates_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Template
+         * @description The template's elevation with sample menus, without keeping it.
+         */
+        post: operations["try_template_api_templates_try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/templates/{key}/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Template
+         * @description The template document.
+         */
+        get: operations["template_api_templates__key___version__get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -776,6 +1111,47 @@ export interface components {
              */
             placement: "own" | "inherited" | "stand-in" | "none" | "folded" | "absent";
         };
+        /** ColumnOut */
+        ColumnOut: {
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** How */
+            how: string;
+            /** Lacks */
+            lacks: string[];
+            /** Location */
+            location: string | null;
+            /** Title */
+            title: string | null;
+        };
+        /** ContrastOut */
+        ContrastOut: {
+            /** Ground */
+            ground: string;
+            /** Needed */
+            needed: number;
+            /**
+             * Pair
+             * @enum {string}
+             */
+            pair: "text" | "button" | "below";
+            /** Passes */
+            passes: boolean;
+            /** Ratio */
+            ratio: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "normal" | "hover" | "current" | "open";
+            /** Text */
+            text: string;
+        };
         /**
          * CopyBody
          * @description Items that were cut or copied from a menu.
@@ -866,10 +1242,42 @@ export interface components {
             /** First */
             first: components["schemas"]["EditOut"][];
         };
+        /**
+         * ElevationOut
+         * @description The page as HTML, `width` CSS pixels wide.
+         */
+        ElevationOut: {
+            /** Html */
+            html: string;
+            /** Standing */
+            standing: components["schemas"]["StandingOut"][];
+            /** Width */
+            width: number;
+        };
         /** EmailTarget */
         EmailTarget: {
             /** Email */
             email: string;
+        };
+        /** EntryOut */
+        EntryOut: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number;
+            /** Same */
+            same: string;
+        };
+        /** EntryWidth */
+        EntryWidth: {
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Width */
+            width: number;
         };
         /** FactOut */
         FactOut: {
@@ -896,6 +1304,17 @@ export interface components {
              */
             severity: "stop" | "warn" | "note";
         };
+        /** FontOut */
+        FontOut: {
+            /** Family */
+            family: string;
+            /** Heaviest */
+            heaviest: number;
+            /** Lightest */
+            lightest: number;
+            /** Own */
+            own: boolean;
+        };
         /** HTTPValidationError */
         HTTPValidationError: {
             /** Detail */
@@ -904,7 +1323,7 @@ export interface components {
         /** HangBody */
         HangBody: {
             /** Menu */
-            menu: string;
+            menu: string | null;
         };
         /** Heading */
         Heading: {
@@ -1071,6 +1490,64 @@ export interface components {
             title: string;
             /** Where */
             where: string | null;
+        };
+        JsonValue: unknown;
+        /** KeptOut */
+        KeptOut: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "key" | "shape" | "title" | "by hand" | "none";
+            /** Devices Lost */
+            devices_lost: ("phone" | "tablet" | "desktop")[];
+            /** Folds */
+            folds: string | null;
+            /** Kinds Refused */
+            kinds_refused: components["schemas"]["UnfitOut"][];
+            /** Location */
+            location: string;
+            /** Menus */
+            menus: [
+                "phone" | "tablet" | "desktop",
+                string | null
+            ][];
+            /** Title */
+            title: string;
+            /** To */
+            to: string | null;
+            /** To Title */
+            to_title: string | null;
+            /** Too Deep */
+            too_deep: components["schemas"]["UnfitOut"][];
+        };
+        /**
+         * LanguageFit
+         * @description What the ruler shows of one language; widths are CSS pixels.
+         */
+        LanguageFit: {
+            /** Drawer From Overflow */
+            drawer_from_overflow: [
+                number,
+                number
+            ] | null;
+            /** Entries */
+            entries: components["schemas"]["EntryWidth"][];
+            /** Fallbacks */
+            fallbacks: {
+                [key: string]: string;
+            };
+            first_to_go: components["schemas"]["EntryWidth"] | null;
+            /** Fits From */
+            fits_from: number | null;
+            /** Language */
+            language: string;
+            /** Missing */
+            missing: string[];
+            /** Natural */
+            natural: number;
+            /** Zones */
+            zones: components["schemas"]["Zone"][];
         };
         /** LedgerOut */
         LedgerOut: {
@@ -1307,6 +1784,26 @@ export interface components {
              */
             size?: ("s" | "m" | "l" | "xl") | null;
         };
+        /** LookBody */
+        LookBody: {
+            /** Look */
+            look: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+        };
+        /**
+         * LookOut
+         * @description A look, drawn with what hangs in the place, and whether it can be read and tapped.
+         */
+        LookOut: {
+            /** Contrasts */
+            contrasts: components["schemas"]["ContrastOut"][];
+            look: components["schemas"]["PlaceLook"];
+            /** Strip */
+            strip: string;
+            /** Taps */
+            taps: components["schemas"]["TapOut"][];
+        };
         /** MenuDocument */
         MenuDocument: {
             /**
@@ -1359,6 +1856,31 @@ export interface components {
             says: string;
             /** Where */
             where: string;
+        };
+        /** Offer */
+        Offer: {
+            /** Deepest */
+            deepest: number;
+            /** Fixed */
+            fixed: string[];
+            /** Key */
+            key: string;
+            /** Locations */
+            locations: number;
+            /** Newest */
+            newest: boolean;
+            /** Phone */
+            phone: string[];
+            /** Shapes */
+            shapes: string[];
+            /** Title */
+            title: string;
+            /** Unreadable */
+            unreadable: string[];
+            /** Used By */
+            used_by: string[];
+            /** Version */
+            version: number;
         };
         /** Opener */
         Opener: {
@@ -1428,6 +1950,11 @@ export interface components {
         OverlayTarget: {
             /** Overlay */
             overlay: string;
+        };
+        /** OwnMenu */
+        OwnMenu: {
+            /** Menu */
+            menu: string;
         };
         /** PageOut */
         PageOut: {
@@ -1779,6 +2306,31 @@ export interface components {
              */
             under?: string | null;
         };
+        /** ReachOut */
+        ReachOut: {
+            /** Lacking */
+            lacking: {
+                [key: string]: string[];
+            };
+            /** Pages */
+            pages: components["schemas"]["ReachedPage"][];
+        };
+        /**
+         * ReachedPage
+         * @description `steps` per device; None where no menu leads there.
+         */
+        ReachedPage: {
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Steps */
+            steps: {
+                [key: string]: number | null;
+            };
+            /** Title */
+            title: string;
+        };
         /** RelationOut */
         RelationOut: {
             /** Name */
@@ -1837,6 +2389,22 @@ export interface components {
             placement: "own" | "inherited" | "stand-in" | "none";
             /** Strip */
             strip: string;
+        };
+        /**
+         * Ruler
+         * @description `languages` is empty where entries do not stand side by side, so that there is nothing to fit.
+         */
+        Ruler: {
+            /** Drawer Below */
+            drawer_below: number | null;
+            /** Languages */
+            languages: components["schemas"]["LanguageFit"][];
+            /** Narrowest */
+            narrowest: number;
+            /** Suggestions */
+            suggestions: components["schemas"]["SuggestionOut"][];
+            /** Widest */
+            widest: number;
         };
         /** SavedOut */
         SavedOut: {
@@ -1993,6 +2561,79 @@ export interface components {
             /** Zone */
             zone: string;
         };
+        /** StandingOut */
+        StandingOut: {
+            /** Covered By */
+            covered_by: string | null;
+            /** Entries */
+            entries: number;
+            /** Location */
+            location: string;
+            /** Menu */
+            menu: string | null;
+            /**
+             * Placement
+             * @enum {string}
+             */
+            placement: "own" | "inherited" | "stand-in" | "none";
+            /**
+             * Region
+             * @enum {string}
+             */
+            region: "head" | "start" | "end" | "foot" | "over";
+            /** Title */
+            title: string;
+        };
+        /** SuggestionOut */
+        SuggestionOut: {
+            /** Fits From */
+            fits_from: number | null;
+            /** Items */
+            items: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "shorter" | "nest" | "icon-alone" | "move";
+            /** Label */
+            label: string | null;
+            /** Location */
+            location: string | null;
+            /** Natural */
+            natural: number;
+            /** Says */
+            says: string;
+        };
+        /** SwitchBody */
+        SwitchBody: {
+            /**
+             * Matches
+             * @default {}
+             */
+            matches?: {
+                [key: string]: string | null;
+            };
+            /** Template */
+            template: string;
+            /** Version */
+            version: number;
+        };
+        /** SwitchOut */
+        SwitchOut: {
+            /** Choices */
+            choices: [
+                string,
+                string
+            ][];
+            /** Empty */
+            empty: string[];
+            /** Fits */
+            fits: boolean;
+            /** Kept */
+            kept: components["schemas"]["KeptOut"][];
+            /** Widths */
+            widths: components["schemas"]["WidthChange"][];
+        };
         /** TakeBackBody */
         TakeBackBody: {
             /** Before */
@@ -2034,6 +2675,34 @@ export interface components {
             state: "reading" | "ready" | "confirmed" | "failed";
             /** Url */
             url: string;
+        };
+        /** TapOut */
+        TapOut: {
+            /** Height */
+            height: number;
+            /** Passes */
+            passes: boolean;
+            /** What */
+            what: string;
+        };
+        /** TemplateBody */
+        TemplateBody: {
+            /** Template */
+            template: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * UnfitOut
+         * @description An item that a place does not take.
+         */
+        UnfitOut: {
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+            /** Says */
+            says: string;
         };
         /** UrlTarget */
         UrlTarget: {
@@ -2079,6 +2748,24 @@ export interface components {
             /** Types */
             types: components["schemas"]["PageType"][];
         };
+        /** WidthChange */
+        WidthChange: {
+            /** After */
+            after: [
+                number,
+                number | null
+            ] | null;
+            /** Before */
+            before: [
+                number,
+                number | null
+            ] | null;
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+        };
         /**
          * Widths
          * @description Viewport widths in CSS pixels; `high` None has no end.
@@ -2089,6 +2776,15 @@ export interface components {
             /** Low */
             low: number;
         };
+        /** Zone */
+        Zone: {
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Says */
+            says: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -2098,6 +2794,94 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    fonts_api_fonts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontOut"][];
+                };
+            };
+        };
+    };
+    upload_api_fonts_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FontOut"];
+                };
+            };
+        };
+    };
+    own_css_api_fonts_own_css_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    own_file_api_fonts_own__name___version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+                version: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     health_api_health_get: {
         parameters: {
             query?: never;
@@ -2419,6 +3203,47 @@ export interface operations {
             };
         };
     };
+    drawn_api_sites__site__elevation_get: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                /** @description The moment to look at; now where it is absent. */
+                at?: string | null;
+                page?: string | null;
+                scrolled?: boolean;
+                drawer?: boolean;
+                width?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElevationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     copy_api_sites__site__incoming_copy_post: {
         parameters: {
             query?: never;
@@ -2552,6 +3377,112 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    export_looks_api_sites__site__looks__kind__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                kind: "css" | "tokens";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    keep_look_api_sites__site__looks__location__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceLook"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_look_api_sites__site__looks__location__try_post: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LookOut"];
                 };
             };
             /** @description Validation Error */
@@ -3072,6 +4003,80 @@ export interface operations {
             };
         };
     };
+    devices_api_sites__site__places__location__devices_get: {
+        parameters: {
+            query?: {
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                /** @description The moment to look at; now where it is absent. */
+                at?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ColumnOut"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    ruler_api_sites__site__places__location__fit_get: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description The moment to look at; now where it is absent. */
+                at?: string | null;
+                width?: number | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ruler"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     hang_menu_api_sites__site__places__location___device__put: {
         parameters: {
             query?: never;
@@ -3095,6 +4100,106 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_down_api_sites__site__places__location___device__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+                device: "phone" | "tablet" | "desktop";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    give_own_api_sites__site__places__location___device__own_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+                device: "phone" | "tablet" | "desktop";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMenu"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    reached_api_sites__site__reach_get: {
+        parameters: {
+            query?: {
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                /** @description The moment to look at; now where it is absent. */
+                at?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReachOut"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -3162,6 +4267,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    switch_api_sites__site__switch_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    switch_told_api_sites__site__switch_report_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SwitchBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SwitchOut"];
+                };
             };
             /** @description Validation Error */
             422: {
@@ -3296,6 +4469,132 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TakeInOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    templates_api_templates_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Offer"][];
+                };
+            };
+        };
+    };
+    save_template_api_templates_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_template_api_templates_try_post: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                scrolled?: boolean;
+                drawer?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TemplateBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElevationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    template_api_templates__key___version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
                 };
             };
             /** @description Validation Error */

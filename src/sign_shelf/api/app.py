@@ -10,6 +10,7 @@ from sqlalchemy import text
 from starlette.responses import Response
 
 from sign_shelf.api import problems
+from sign_shelf.api.delivery import Delivery, DeliveryFirst
 from sign_shelf.api.guards import BodyLimit, same_origin
 from sign_shelf.api.routes import ROUTERS
 from sign_shelf.core.errors import NotFound
@@ -20,10 +21,12 @@ from sign_shelf.store.database import Database
 
 
 def create_app(settings: Settings) -> FastAPI:
+    delivery = Delivery(settings.database.get_secret_value())
+
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.database = Database(settings.database.get_secret_value(), pool_size=settings.pool_size)
-        async with Fetcher(settings.allowed_private_hosts) as fetcher:
+        async with Fetcher(settings.allowed_private_hosts) as fetcher, delivery.watching(app.state.database):
             app.state.fetcher = fetcher
             yield
         await app.state.database.close()
@@ -39,6 +42,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.middleware("http")(same_origin)
     app.add_middleware(BodyLimit)
+    app.add_middleware(DeliveryFirst, delivery=delivery)
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

@@ -233,7 +233,16 @@ class CreatedMenu(Answer):
 
 
 class HangBody(BaseModel):
+    menu: str | None
+    """None: none on purpose."""
+
+
+class UnfitOut(Answer):
+    """An item that a place does not take."""
+
     menu: str
+    item: str
+    says: str
 
 
 class SecretBody(BaseModel):

@@ -17,6 +17,7 @@ for command in (
     documents.check,
     documents.icons,
     documents.fit_,
+    documents.reach_,
     documents.resolve_,
     server.serve,
     server.worker,

@@ -2,6 +2,7 @@
 
 import sys
 from dataclasses import asdict
+from datetime import UTC, datetime
 from enum import StrEnum
 from typing import Annotated
 
@@ -10,6 +11,7 @@ import typer
 from sign_shelf.cli.files import read_bytes, read_text, write_json
 from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
+from sign_shelf.core.delivery import item_json, wall_clock
 from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.errors import Refusal
 from sign_shelf.core.fit import FitRequest, fit
@@ -17,8 +19,8 @@ from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
 from sign_shelf.core.icons import search_icons
 from sign_shelf.core.menu import Device
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.resolve import Lens, resolve
-from sign_shelf.core.resolve.resolved import Resolved
+from sign_shelf.core.reach import reach
+from sign_shelf.core.resolve import Lens, Prepared, resolve
 from sign_shelf.core.site import SiteDocument
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
@@ -159,7 +161,7 @@ def resolve_(
     found = resolve(document, location, lens)
     write_json(
         {
-            "items": [_item(item) for item in found.items],
+            "items": [item_json(item) for item in found.items],
             "hidden": [asdict(one) for one in found.hidden],
             "source": asdict(found.source),
         }
@@ -167,6 +169,35 @@ def resolve_(
 
 
 resolve_.__name__ = "resolve"
+
+
+def reach_(
+    site: Annotated[str, typer.Argument(help="The site document.")],
+    device: Annotated[DeviceName, typer.Option()] = DeviceName.desktop,
+    audience: Annotated[str | None, typer.Option(help="One of the document's audiences.")] = None,
+    at: Annotated[str | None, typer.Option(help="Wall-clock time of the site; now where it is absent.")] = None,
+    language: Annotated[str | None, typer.Option()] = None,
+) -> None:
+    """How many choices every page is from the home page, and by which entries."""
+    document = _site(site)
+    if audience is not None and audience not in document.audiences:
+        known = ", ".join(document.audiences) or "none"
+        raise Refusal(f'The site has no audience "{audience}".', where=site, remedy=f"Its audiences are {known}.")
+    lens = Lens(
+        device=device.value,
+        language=language or document.site.languages[0],
+        at=at or wall_clock(datetime.now(UTC), document.site.zone),
+        facts=document.audiences[audience] if audience else {},
+    )
+    write_json(
+        [
+            {"ref": one.ref, "steps": one.steps, "via": [asdict(choice) for choice in one.via]}
+            for one in reach(Prepared(document), lens)
+        ]
+    )
+
+
+reach_.__name__ = "reach"
 
 
 def fit_(file: File) -> None:
@@ -180,18 +211,3 @@ fit_.__name__ = "fit"
 
 def _site(name: str) -> SiteDocument:
     return read(SiteDocument, parse_json(read_bytes(name), what=name), what=name)
-
-
-def _item(item: Resolved) -> dict[str, object]:
-    return {
-        "id": item.id,
-        "kind": item.kind,
-        "label": item.label,
-        "href": item.href,
-        **({"overlay": item.overlay} if item.overlay else {}),
-        "new_tab": item.new_tab,
-        "rel": list(item.rel),
-        "look": item.look.to_json(),
-        "current": item.current,
-        "items": [_item(below) for below in item.items],
-    }

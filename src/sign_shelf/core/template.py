@@ -1,8 +1,9 @@
 """Templates: what a site's design offers for menus. See docs/site-document.md."""
 
+from collections.abc import Mapping
 from typing import Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, JsonValue, model_validator
 
 from sign_shelf.core.look.model import PLAIN_LOOK, PlaceLook, Px, Scrolled, Width
 from sign_shelf.core.menu import DEVICES, Device, Model
@@ -137,6 +138,16 @@ class Template(Model):
 
     def location(self, key: str) -> Location | None:
         return next((location for location in self.locations if location.key == key), None)
+
+    def adjusted(self, looks: Mapping[str, Mapping[str, JsonValue]]) -> "Template":
+        """With a site's own looks, by location. Those of a location that the template no longer has do nothing."""
+        if not looks:
+            return self
+        located = tuple(
+            one.model_copy(update={"look": one.look.adjusted(looks[one.key])}) if one.key in looks else one
+            for one in self.locations
+        )
+        return self.model_copy(update={"locations": located})
 
     def width_of(self, device: Device) -> int:
         """A viewport width that is usual for the device, within the template's range."""

@@ -7,7 +7,7 @@ from uuid import UUID
 from sign_shelf.core.errors import NotAllowed
 
 Role = Literal["owner", "lead", "editor", "reviewer", "viewer"]
-Action = Literal["look", "take in", "edit", "hang", "put live"]
+Action = Literal["look", "take in", "edit", "hang", "design", "put live"]
 ROLES: tuple[Role, ...] = get_args(Role)
 
 # Roles tell apart only lookers and doers so far; review will narrow "put live".
@@ -17,6 +17,7 @@ _MAY: dict[Action, frozenset[Role]] = {
     "take in": _DOERS,
     "edit": _DOERS,
     "hang": _DOERS,
+    "design": _DOERS,
     "put live": _DOERS,
 }
 

@@ -126,7 +126,7 @@ async def boards(session: Session, rows: list[SiteRow]) -> list[Board]:
     return [
         Board(
             site=row,
-            template=templates[row.template_key, row.template_version],
+            template=templates[row.template_key, row.template_version].adjusted(row.looks),
             menus=on_shelf[row.id],
             placements=tuple(placed[row.id]),
             slots=tuple(slots[row.id]),

@@ -6,19 +6,23 @@ one idempotency key and one stored document, and a step that the site already sh
 
 from dataclasses import dataclass
 from datetime import datetime
+from html import unescape
 from typing import Any, cast
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, Refusal, SiteRefused
-from sign_shelf.core.menu import Device
+from sign_shelf.core.menu import Device, menu_document
 from sign_shelf.core.placed import PlacedMenu, placed_menu
-from sign_shelf.core.tree import depth_of
+from sign_shelf.core.resolve import Lens, Prepared, find_placement
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.desk.hang import refuse_unfit
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, board, unknown_site
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import changes, ledger, queue, releases, requests, sites
+from sign_shelf.store import changes, ledger, live, queue, releases, requests, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangeRow, MenuRow, ReleaseRow, ReleaseStepRow, SiteRow
 
@@ -48,45 +52,52 @@ async def _plan(session: Session, person: Person, found: Board, now: datetime) -
     draft = await changes.draft_of_site(session, site.id, lock=True)
     if draft is None:
         raise Clash("There is nothing to put live: the site has no draft.", where=where)
-    if site.connection != "endpoint" or not site.endpoint:
+    if site.connection not in {"endpoint", "fetch"} or (site.connection == "endpoint" and not site.endpoint):
         raise EditRefused(
             "This site can only be looked at: it does not speak the site protocol.", where=where,
             remedy="Set up its menu endpoint (docs/site-protocol.md), then take it in again.",
         )  # fmt: skip
-    if not site.secret:
+    if site.connection == "endpoint" and not site.secret:
         raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
-    release = ReleaseRow(change_id=draft.id, site_id=site.id, state="waiting", asked_by=person.id, asked_at=now)
+    pages = await sites.pages_of_site(session, site.id)
+    wanted = found.document(pages)
+    before = await live.live_document(session, site.id)
+    release = ReleaseRow(
+        change_id=draft.id,
+        site_id=site.id,
+        state="waiting",
+        asked_by=person.id,
+        asked_at=now,
+        document=wanted.to_json(),
+    )
     session.add(release)
     await session.flush()
     in_draft = {row.menu_id for row in await changes.menus_in_change(session, draft.id)}
-    pages = await sites.pages_of_site(session, site.id)
-    position = 0
-    for placement in found.placements:
-        menu = found.menus[placement.menu] if placement.menu else None
-        place = found.template.location(placement.location)
-        if menu is None or place is None or menu.row.id not in in_draft:
-            continue
-        if depth_of(menu.document.items) > place.depth:
-            raise EditRefused(
-                f"{menu.document.name} has {depth_of(menu.document.items)} levels, {place.title} takes {place.depth}.",
-                where=f"{where}/menus/{menu.row.key}", remedy="Un-nest the lowest level, or hang the menu elsewhere.",
-            )  # fmt: skip
-        position += 1
-        placed = placed_menu(placement.location, placement.device, menu.document, pages)
-        session.add(
-            ReleaseStepRow(
-                release_id=release.id,
-                position=position,
-                location=placement.location,
-                device=placement.device,
-                menu_id=menu.row.id,
-                revision_id=cast(int, menu.head.id),
-                placed=placed.to_json(),
-                hash=content_hash(placed),
-                state="waiting",
+    slots = _slots_to_send(found, wanted, before, in_draft)
+    for location, _, key in slots:
+        place = found.template.location(location)
+        if key and place:
+            refuse_unfit(found.menus[key].document, place, found.template, f"{where}/menus/{key}")
+    if site.connection == "endpoint":
+        for position, (location, device, key) in enumerate(slots, 1):
+            menu = found.menus[key] if key else None
+            place = found.template.location(location)
+            document = menu.document if menu else menu_document(place.title if place else location)
+            placed = placed_menu(location, device, document, pages)
+            session.add(
+                ReleaseStepRow(
+                    release_id=release.id,
+                    position=position,
+                    location=location,
+                    device=device,
+                    menu_id=menu.row.id if menu else None,
+                    revision_id=menu.head.id if menu else None,
+                    placed=placed.to_json(),
+                    hash=content_hash(placed),
+                    state="waiting",
+                )
             )
-        )
-    if position == 0:
+    if not slots and not _design_differs(wanted, before):
         raise EditRefused(
             "None of the menus in the draft hangs anywhere on the site.", where=where,
             remedy="Hang one of them in a place first.",
@@ -98,16 +109,43 @@ async def _plan(session: Session, person: Person, found: Board, now: datetime) -
     return release
 
 
+def _slots_to_send(
+    found: Board, wanted: SiteDocument, before: SiteDocument | None, in_draft: set[UUID]
+) -> list[tuple[str, Device, str | None]]:
+    """Places whose menu is in the draft, or that get another menu than they have live; None: the place is emptied."""
+    hung = [(one.location, one.device) for one in wanted.placements]
+    was = [(one.location, one.device) for one in before.placements] if before else []
+    slots = []
+    for location, device in dict.fromkeys([*hung, *was]):
+        if found.template.location(location) is None:
+            continue
+        key = find_placement(wanted, location, device).menu
+        lived = before is not None and before.template.location(location) is not None
+        earlier = find_placement(before, location, device).menu if before and lived else None
+        edited = key is not None and found.menus[key].row.id in in_draft
+        if (edited and (location, device) in hung) or (before is not None and key != earlier):
+            slots.append((location, device, key))
+    return slots
+
+
+def _design_differs(wanted: SiteDocument, before: SiteDocument | None) -> bool:
+    return before is not None and before.template != wanted.template
+
+
 @dataclass(frozen=True)
 class _Work:
     site: SiteRow
     steps: list[ReleaseStepRow]
+    document: SiteDocument | None
 
 
 async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, now: datetime) -> None:
     """Sends, reads back and verifies every step. A refusal ends the release as failed, for all to see."""
     work = await _begin(database, release_id)
     if work is None:
+        return
+    if work.site.connection == "fetch":
+        await _let_it_ask(database, fetcher, work, release_id, now)
         return
     try:
         for step in work.steps:
@@ -128,7 +166,8 @@ async def _begin(database: Database, release_id: UUID) -> _Work | None:
         session.add(release)
         site = await session.get(SiteRow, release.site_id)
         assert site is not None
-        return _Work(site, await releases.steps_of(session, release_id))
+        document = read(SiteDocument, release.document) if release.document else None
+        return _Work(site, await releases.steps_of(session, release_id), document)
 
 
 async def _carry_out_step(
@@ -175,6 +214,44 @@ async def _may_write(database: Database, site: SiteRow, step: ReleaseStepRow, th
     return there.etag if there else None
 
 
+async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, release_id: UUID, now: datetime) -> None:
+    """For a site that asks us: what it is to get is there from now on, and its home page must show it. Where it does
+    not, what was there before is there again."""
+    site, document = work.site, work.document
+    assert document is not None
+    async with database.transaction() as session:
+        before = await live.live_document(session, site.id)
+        await live.keep_live(session, site.id, document, now)
+    try:
+        await _verify_shown(fetcher, document, now)
+    except Refusal as refusal:
+        async with database.transaction() as session:
+            if before is not None:
+                await live.keep_live(session, site.id, before, now)
+        await _failed(database, release_id, str(refusal), now)
+        return
+    await _went_live(database, release_id, now)
+
+
+async def _verify_shown(fetcher: Fetcher, document: SiteDocument, now: datetime) -> None:
+    """Every label that a visitor with a wide screen gets at the top of a place stands on the site's home page."""
+    answer = await fetcher.get(document.site.base)
+    if answer.status != 200:
+        raise SiteRefused(f"The site's home page is answered with {answer.status}.", where=document.site.base)
+    shown = unescape(answer.body.decode("utf-8", "replace"))
+    at = now.astimezone(ZoneInfo(document.site.zone)).strftime("%Y-%m-%dT%H:%M")
+    lens = Lens(device="desktop", language=document.site.languages[0], at=at)
+    prepared = Prepared(document)
+    for location in document.template.locations:
+        if location.readable and location.shape != "section":
+            for item in prepared.resolve(location.key, lens).items:
+                if item.label not in shown:
+                    raise SiteRefused(
+                        f'The home page does not show "{item.label}" of {location.title}.', where=document.site.base,
+                        remedy="Look whether the site asks for its menus, then put the draft live again.",
+                    )  # fmt: skip
+
+
 async def _note(database: Database, step: ReleaseStepRow, **fields: Any) -> None:
     async with database.transaction() as session:
         row = await session.get(ReleaseStepRow, step.id)
@@ -193,14 +270,22 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         change = await session.get(ChangeRow, release.change_id)
         assert change is not None
         steps = await releases.steps_of(session, release_id)
-        release.state, release.finished_at, release.says = "live", now, f"{len(steps)} places sent and read back"
+        site = await session.get(SiteRow, release.site_id)
+        assert site is not None
+        asks = site.connection == "fetch"
+        told = "the site asked and shows it" if asks else f"{len(steps)} places sent and read back"
+        release.state, release.finished_at, release.says = "live", now, told
         change.state, change.live_at = "live", now
-        live = {step.menu_id: step.revision_id for step in steps}
-        for menu_id, revision_id in live.items():
+        sent = {step.menu_id: step.revision_id for step in steps if step.menu_id is not None}
+        if asks:
+            sent = {row.menu_id: row.head_revision_id for row in await changes.menus_in_change(session, change.id)}
+        for menu_id, revision_id in sent.items():
             menu = await session.get(MenuRow, menu_id)
             assert menu is not None
             menu.live_revision_id = revision_id
             session.add(menu)
+        if release.document is not None and not asks:
+            await live.keep_live(session, release.site_id, read(SiteDocument, release.document), now)
         session.add(release)
         session.add(change)
         ledger.write(session, "live", f"{change.title} is live and verified: {release.says}", at=now,

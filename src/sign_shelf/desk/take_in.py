@@ -12,9 +12,10 @@ from sign_shelf.core.placed import placed_menu
 from sign_shelf.core.site import FactType, Policy, SiteFacts, Zone
 from sign_shelf.core.text import Key, Language, Words
 from sign_shelf.desk.permission import Person, require
+from sign_shelf.desk.portfolio import board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
-from sign_shelf.store import ledger, menus, queue, requests, sites
+from sign_shelf.store import ledger, live, menus, queue, requests, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import MenuRow, SiteRow, TakeInRow
 
@@ -157,6 +158,7 @@ async def keep_site(
                     session, site.id, placement.location, placement.device,
                     hash=content_hash(placed), etag=etag, at=now,
                 )  # fmt: skip
+    await live.keep_live(session, site.id, (await board(session, site.key)).document(proposal.pages), now)
     says = f"Took in {facts.name}: {len(proposal.pages)} pages, {len(kept)} menus"
     ledger.write(session, "take in", says, at=now, person_id=person_id, site_id=site.id, base=facts.base)
     return site

@@ -30,6 +30,8 @@ class Discovery(Model):
     languages: tuple[Language, ...] = ("en",)
     menus: str
     signing: Literal["standard-webhooks"] = "standard-webhooks"
+    asks: bool = False
+    """Whether the site asks the shelf for its menus (docs/delivery.md) and takes none that are sent."""
     template: Template
 
 

@@ -26,7 +26,7 @@ async def went_live(session: Session, menu_id: UUID) -> dict[int, datetime]:
         .join(ReleaseRow, col(ReleaseRow.id) == ReleaseStepRow.release_id)
         .where(ReleaseStepRow.menu_id == menu_id, ReleaseRow.state == "live")
     )
-    return {revision: at for revision, at in await session.exec(query) if at is not None}
+    return {revision: at for revision, at in await session.exec(query) if at is not None and revision is not None}
 
 
 async def newest_release(session: Session, site_id: UUID) -> ReleaseRow | None:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import Text, cast, func, or_
+from sqlalchemy import Text, cast, delete, func, or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -100,6 +100,29 @@ async def place(session: Session, site_id: UUID, location: str, device: str, men
     statement = insert(PlacementRow).values(values)
     keys = ["site_id", "location", "device"]
     await session.exec(statement.on_conflict_do_update(index_elements=keys, set_={"menu_id": menu_id}))
+
+
+async def take_down(session: Session, site_id: UUID, location: str, device: str) -> bool:
+    """Whether something hung there. Afterwards the place takes what wider devices or its stand-in have."""
+    statement = delete(PlacementRow).where(
+        col(PlacementRow.site_id) == site_id,
+        col(PlacementRow.location) == location,
+        col(PlacementRow.device) == device,
+    )
+    return (await session.exec(statement)).rowcount > 0
+
+
+async def hang_anew(session: Session, site_id: UUID, hung: Iterable[tuple[str, str, UUID | None]]) -> None:
+    """The site's placements, all of them: location, device, menu."""
+    await session.exec(delete(PlacementRow).where(col(PlacementRow.site_id) == site_id))
+    for location, device, menu_id in hung:
+        await place(session, site_id, location, device, menu_id)
+
+
+async def all_templates(session: Session) -> list[Template]:
+    """Every version of every template, by key, the newest first."""
+    rows = await session.exec(select(TemplateRow).order_by(TemplateRow.key, col(TemplateRow.version).desc()))
+    return [read(Template, row.document, what=f"template {row.key}") for row in rows]
 
 
 async def live_slots(session: Session, site_ids: Iterable[UUID]) -> list[LiveSlotRow]:

@@ -1,6 +1,7 @@
 """The tables. Constraint names carry their meaning; the queries beside this module turn them into refusals."""
 
 from datetime import datetime
+from secrets import token_urlsafe
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -84,7 +85,34 @@ class SiteRow(Table, table=True):
     connection: str
     endpoint: str | None = None
     secret: str | None = None
+    looks: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSONB, nullable=False))
+    """What the site has otherwise than its template, by location: keys of the location's look."""
+    delivery_key: str = Field(default_factory=lambda: token_urlsafe(24))
+    """What the site shows when it asks for its menus."""
     created_at: datetime = _at()
+
+
+class LiveSiteRow(Table, table=True):
+    """The site as it went live last, whole: what is delivered, and what a draft is compared with."""
+
+    __tablename__ = "live_site"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    hash: str
+    document: dict[str, Any] = _json()
+    at: datetime = _at()
+
+
+class FontRow(Table, table=True):
+    """A font of the agency's own, checked when it was uploaded. `file` is OpenType."""
+
+    __tablename__ = "font"
+    family: str = Field(primary_key=True)
+    lightest: int
+    heaviest: int
+    file: bytes
+    hash: str
+    person_id: UUID | None = Field(default=None, foreign_key="person.id")
+    at: datetime = _at()
 
 
 class PageRow(Table, table=True):
@@ -192,6 +220,8 @@ class ReleaseRow(Table, table=True):
     asked_by: UUID | None = Field(default=None, foreign_key="person.id")
     asked_at: datetime = _at()
     finished_at: datetime | None = _at(nullable=True)
+    document: dict[str, Any] | None = _json(nullable=True)
+    """The whole site as it is to be live."""
 
 
 class ReleaseStepRow(Table, table=True):
@@ -204,8 +234,9 @@ class ReleaseStepRow(Table, table=True):
     position: int
     location: str
     device: str
-    menu_id: UUID = Field(foreign_key="menu.id")
-    revision_id: int = Field(foreign_key="revision.id", sa_type=BigInteger)
+    menu_id: UUID | None = Field(default=None, foreign_key="menu.id")
+    """None where the place is emptied."""
+    revision_id: int | None = Field(default=None, foreign_key="revision.id", sa_type=BigInteger)
     placed: dict[str, Any] = _json()
     hash: str
     state: str

@@ -1,10 +1,13 @@
 """The routers, one a noun."""
 
 from sign_shelf.api.routes import (
+    design,
+    fits,
     history,
     incoming,
     ledger,
     menus,
+    places,
     releases,
     session,
     shelf,
@@ -17,6 +20,9 @@ ROUTERS = (
     session.router,
     shelf.router,
     sites.router,
+    places.router,
+    design.router,
+    fits.router,
     menus.router,
     history.router,
     incoming.router,

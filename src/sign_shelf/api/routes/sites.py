@@ -4,10 +4,9 @@ from fastapi import APIRouter, Query
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, Now, Someone
-from sign_shelf.api.models import HangBody, PageOut, SecretBody, SitePage
-from sign_shelf.core.menu import Device
+from sign_shelf.api.models import PageOut, SecretBody, SitePage
 from sign_shelf.core.tree import targeted_pages
-from sign_shelf.desk import connect, hang
+from sign_shelf.desk import connect
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.store import releases, sites
 from sign_shelf.store.database import Session
@@ -55,13 +54,6 @@ async def pages(
         )
         for page in pages
     ]
-
-
-@router.put("/places/{location}/{device}", status_code=204)
-async def hang_menu(
-    site: str, location: str, device: Device, body: HangBody, database: Db, person: Someone, now: Now
-) -> None:
-    await hang.hang(database, person, site, location=location, device=device, menu_key=body.menu, now=now)
 
 
 @router.put("/secret", status_code=204)

@@ -19,6 +19,7 @@ from sign_shelf.core.menu import (
     Link,
     LinkTarget,
     Listing,
+    Look,
     Opener,
     PageTarget,
     PendingTarget,
@@ -89,7 +90,7 @@ def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidd
         hidden.append(Hidden(step.id, "empty", "nothing below it is visible"))
     else:
         href = _FACT.sub(lambda name: str(lens.facts[name[1]]), step.pattern) if step.pattern else shown.href
-        items.append(_with(shown, href, below))
+        items.append(_with(shown, href, below, _worn(shown.look, lens.at)))
 
 
 def _window(item: AnyItem, at: str) -> tuple[Because, str] | None:
@@ -117,9 +118,16 @@ def hide(item: AnyItem, shown_id: str, because: Because, detail: str) -> list[Hi
     return found
 
 
-def _with(shown: Resolved, href: str | None, below: tuple[Resolved, ...]) -> Resolved:
+def _worn(look: Look, at: str) -> Look:
+    """Without a badge whose last day is over."""
+    if look.badge is None or look.badge.until is None or at[:10] <= look.badge.until:
+        return look
+    return look.model_copy(update={"badge": None})
+
+
+def _with(shown: Resolved, href: str | None, below: tuple[Resolved, ...], look: Look) -> Resolved:
     return Resolved(
-        shown.id, shown.kind, shown.label, href, shown.overlay, shown.new_tab, shown.rel, shown.look, "none", below,
+        shown.id, shown.kind, shown.label, href, shown.overlay, shown.new_tab, shown.rel, look, "none", below,
         shown.page,
     )  # fmt: skip
 
@@ -194,7 +202,9 @@ class Compiler:
                 entry = self._entry(item, item_id)
                 if not isinstance(item, Divider) and item.items:
                     below = self.level(item.items, inside, prefix)
-        if timed or pattern is not None or below.settled is None:
+        badge = entry.look.badge if entry is not None else None
+        ends = badge is not None and badge.until is not None
+        if timed or ends or pattern is not None or below.settled is None:
             return Step(item, item_id, reason, pattern, entry, below)
         items, hidden_below = below.settled
         hidden += hidden_below
@@ -203,7 +213,7 @@ class Compiler:
         elif entry.kind == "heading" and not items:
             hidden.append(Hidden(item_id, "empty", "nothing below it is visible"))
         else:
-            shown.append(_with(entry, entry.href, items) if items else entry)
+            shown.append(_with(entry, entry.href, items, entry.look) if items else entry)
         return None
 
     def _reason(self, item: AnyItem) -> tuple[Because, str] | None:

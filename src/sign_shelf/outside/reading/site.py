@@ -50,7 +50,7 @@ class ReadSite(Model):
     menus: tuple[ReadMenu, ...]
     template: Template
     placements: tuple[Placement, ...]
-    connection: Literal["endpoint", "observe"]
+    connection: Literal["endpoint", "fetch", "observe"]
     endpoint: str | None = None
     etags: dict[str, str] = Field(default={})
     notes: tuple[str, ...] = ()
@@ -133,7 +133,7 @@ async def _from_places(
             "menus": menus,
             "template": discovery.template,
             "placements": placements,
-            "connection": "endpoint",
+            "connection": "fetch" if discovery.asks else "endpoint",
             "endpoint": discovery.menus,
             "etags": etags,
         }

@@ -1,0 +1,199 @@
+"""A site's places: what hangs where, the drawn page, devices side by side, reach."""
+
+import asyncio
+from datetime import datetime
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query
+
+from sign_shelf.api.guards import Db, Language, Now, Someone
+from sign_shelf.api.models import Answer, HangBody
+from sign_shelf.core.delivery import wall_clock
+from sign_shelf.core.elevation import State, elevation
+from sign_shelf.core.menu import DEVICES, Device
+from sign_shelf.core.reach import lacking, reach
+from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.side_by_side import side_by_side
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.template import Region
+from sign_shelf.desk import hang
+from sign_shelf.desk.portfolio import board
+from sign_shelf.store import sites
+from sign_shelf.store.database import Database
+
+router = APIRouter(prefix="/api/sites/{site}", tags=["places"])
+
+Moment = Annotated[datetime | None, Query(description="The moment to look at; now where it is absent.")]
+
+
+class StandingOut(Answer):
+    location: str
+    title: str
+    region: Region
+    menu: str | None
+    placement: Literal["own", "inherited", "stand-in", "none"]
+    entries: int
+    covered_by: str | None
+
+
+class ElevationOut(Answer):
+    """The page as HTML, `width` CSS pixels wide."""
+
+    width: int
+    html: str
+    standing: list[StandingOut]
+
+
+class EntryOut(Answer):
+    id: str
+    label: str
+    level: int
+    same: str
+
+
+class ColumnOut(Answer):
+    device: Device
+    location: str | None
+    title: str | None
+    how: str
+    entries: list[EntryOut]
+    lacks: list[str]
+
+
+class ReachedPage(Answer):
+    """`steps` per device; None where no menu leads there."""
+
+    ref: str
+    path: str
+    title: str
+    steps: dict[Device, int | None]
+
+
+class ReachOut(Answer):
+    pages: list[ReachedPage]
+    lacking: dict[Device, list[str]]
+    """Pages that another device reaches and this one does not."""
+
+
+class OwnMenu(Answer):
+    menu: str
+
+
+async def whole_site(database: Database, key: str) -> SiteDocument:
+    """The site with the newest revision of every menu, and its pages."""
+    async with database.transaction() as session:
+        found = await board(session, key)
+        return found.document(await sites.pages_of_site(session, found.site.id))
+
+
+def lens_of(
+    site: SiteDocument, now: datetime, *, device: Device, language: str | None, at: datetime | None, page: str | None,
+    width: int | None = None,
+) -> Lens:  # fmt: skip
+    spoken = language or site.site.languages[0]
+    return Lens(device=device, language=spoken, at=wall_clock(at or now, site.site.zone), page=page, width=width)
+
+
+@router.put("/places/{location}/{device}", status_code=204)
+async def hang_menu(
+    site: str, location: str, device: Device, body: HangBody, database: Db, person: Someone, now: Now
+) -> None:
+    """Hangs a menu, or none on purpose."""
+    await hang.hang(database, person, site, location=location, device=device, menu_key=body.menu, now=now)
+
+
+@router.delete("/places/{location}/{device}", status_code=204)
+async def take_down(site: str, location: str, device: Device, database: Db, person: Someone, now: Now) -> None:
+    """Takes down what hangs there; the place takes what wider devices have, or its stand-in."""
+    await hang.take_down(database, person, site, location=location, device=device, now=now)
+
+
+@router.post("/places/{location}/{device}/own", status_code=201)
+async def give_own(site: str, location: str, device: Device, database: Db, person: Someone, now: Now) -> OwnMenu:
+    """A menu of the device's own, begun as a copy of what it inherits."""
+    key = await hang.give_own(database, person, site, location=location, device=device, now=now)
+    return OwnMenu(menu=key)
+
+
+@router.get("/elevation")
+async def drawn(
+    site: str,
+    database: Db,
+    person: Someone,
+    now: Now,
+    device: Device = "desktop",
+    language: Language = None,
+    at: Moment = None,
+    page: str | None = None,
+    scrolled: bool = False,
+    drawer: bool = False,
+    width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
+) -> ElevationOut:
+    """The site's page through the lens, every place where its template puts it."""
+    document = await whole_site(database, site)
+    lens = lens_of(document, now, device=device, language=language, at=at, page=page, width=width)
+    state = State(scrolled=scrolled, drawer_open=drawer)
+    got = await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
+    standing = [
+        StandingOut(
+            location=one.location,
+            title=one.title,
+            region=one.region,
+            menu=one.menu,
+            placement=one.placement,
+            entries=one.entries,
+            covered_by=one.covered_by,
+        )
+        for one in got.standing
+    ]
+    return ElevationOut(width=got.width, html=got.html, standing=standing)
+
+
+@router.get("/places/{location}/devices")
+async def devices(
+    site: str, location: str, database: Db, person: Someone, now: Now, language: Language = None, at: Moment = None
+) -> list[ColumnOut]:
+    """What every device gets in the place, with what one lacks that another has."""
+    document = await whole_site(database, site)
+    lens = lens_of(document, now, device="desktop", language=language, at=at, page=None)
+    return [
+        ColumnOut(
+            device=one.device,
+            location=one.location,
+            title=one.title,
+            how=one.how,
+            entries=[
+                EntryOut(id=entry.id, label=entry.label, level=entry.level, same=entry.same) for entry in one.entries
+            ],
+            lacks=list(one.lacks),
+        )
+        for one in side_by_side(Prepared(document), location, lens)
+    ]
+
+
+@router.get("/reach")
+async def reached(
+    site: str, database: Db, person: Someone, now: Now, language: Language = None, at: Moment = None
+) -> ReachOut:
+    """How many choices each page is from the home page, on each device."""
+    document = await whole_site(database, site)
+    prepared = Prepared(document)
+
+    def of(device: Device) -> Lens:
+        return lens_of(document, now, device=device, language=language, at=at, page=None)
+
+    by_device = await asyncio.to_thread(lambda: {device: reach(prepared, of(device)) for device in DEVICES})
+    spoken = language or document.site.languages[0]
+    pages = []
+    for rows in zip(*by_device.values(), strict=True):
+        page = prepared.addresses.pages[rows[0].ref]
+        steps = dict(zip(by_device, (row.steps for row in rows), strict=True))
+        title = prepared.addresses.title(page.ref, spoken) or page.path
+        pages.append(ReachedPage(ref=page.ref, path=page.path, title=title, steps=steps))
+    return ReachOut(
+        pages=pages,
+        lacking={
+            device: list(dict.fromkeys(ref for other in DEVICES for ref in lacking(by_device[other], mine)))
+            for device, mine in by_device.items()
+        },
+    )

@@ -1,0 +1,109 @@
+"""What a site is given when it asks for a menu: JSON or ready HTML, and for how long it holds."""
+
+from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
+from html import escape
+from zoneinfo import ZoneInfo
+
+import rfc8785
+from pydantic import JsonValue
+
+from sign_shelf.core.menu import walk
+from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
+from sign_shelf.core.site import SiteDocument
+
+LONGEST_S = 300
+"""How many seconds an answer may be kept at most."""
+
+
+def wall_clock(moment: datetime, zone: str) -> str:
+    """The moment on the site's clock, to the minute."""
+    return moment.astimezone(ZoneInfo(zone)).strftime("%Y-%m-%dT%H:%M")
+
+
+def holds_until(site: SiteDocument, bounds: frozenset[str], moment: datetime) -> datetime:
+    """When the answer of now may first be another one; at most LONGEST_S ahead.
+
+    Windows open and close on whole minutes of the site's clock, which are whole minutes of UTC. Looking at the clock at
+    each coming minute needs no rule for clock changes.
+    """
+    now = wall_clock(moment, site.site.zone)
+    open_now = [bound <= now for bound in bounds]
+    minute = moment.astimezone(UTC).replace(second=0, microsecond=0)
+    for ahead in range(1, LONGEST_S // 60 + 1):
+        at = minute + timedelta(minutes=ahead)
+        then = wall_clock(at, site.site.zone)
+        if [bound <= then for bound in bounds] != open_now:
+            return at
+    return moment + timedelta(seconds=LONGEST_S)
+
+
+def window_bounds(site: SiteDocument) -> frozenset[str]:
+    """Every wall-clock time at which something in one of the site's menus may change."""
+    return frozenset(_bounds(site))
+
+
+def _bounds(site: SiteDocument) -> Iterator[str]:
+    for menu in site.menus.values():
+        for _, item in walk(menu.items):
+            yield from (bound for bound in (item.from_, item.until) if bound)
+            look = getattr(item, "look", None)
+            if look is not None and look.badge is not None and look.badge.until:
+                # A badge's last day is shown whole.
+                yield f"{look.badge.until}T24:00"
+
+
+def menu_json(site: SiteDocument, location: str, got: ResolvedMenu, *, device: str, language: str) -> bytes:
+    """The resolved menu, canonical (RFC 8785), without what was left out: nobody learns what they may not see."""
+    items: list[JsonValue] = [item_json(item) for item in got.items]
+    return rfc8785.dumps(
+        {
+            "format": "sign-shelf/delivered-menu",
+            "version": 1,
+            "site": site.site.key,
+            "location": location,
+            "device": device,
+            "language": language,
+            "items": items,
+        }
+    )
+
+
+def item_json(item: Resolved) -> dict[str, JsonValue]:
+    """As `sign-shelf resolve` writes it."""
+    return {
+        "id": item.id,
+        "kind": item.kind,
+        "label": item.label,
+        "href": item.href,
+        **({"overlay": item.overlay} if item.overlay else {}),
+        "new_tab": item.new_tab,
+        "rel": list(item.rel),
+        "look": item.look.to_json(),
+        "current": item.current,
+        "items": [item_json(below) for below in item.items],
+    }
+
+
+def menu_html(title: str, got: ResolvedMenu, *, language: str) -> bytes:
+    """A `<nav>` with nested lists, ready to be put into a page (HTML Living Standard)."""
+    return f'<nav aria-label="{escape(title)}" lang="{escape(language)}">{_list(got.items)}</nav>\n'.encode()
+
+
+def _list(items: tuple[Resolved, ...]) -> str:
+    return f"<ul>{''.join(map(_entry, items))}</ul>" if items else ""
+
+
+def _entry(item: Resolved) -> str:
+    if item.kind == "divider":
+        return "<li><hr></li>"
+    label = escape(item.label)
+    below = _list(item.items)
+    if item.kind == "opener":
+        return f'<li><button type="button" data-overlay="{escape(item.overlay or "")}">{label}</button>{below}</li>'
+    if item.href is None:
+        return f"<li><span>{label}</span>{below}</li>"
+    current = {"page": ' aria-current="page"', "branch": ' aria-current="true"', "none": ""}[item.current]
+    tab = ' target="_blank"' if item.new_tab else ""
+    rel = f' rel="{escape(" ".join(item.rel))}"' if item.rel else ""
+    return f'<li><a href="{escape(item.href)}"{current}{tab}{rel}>{label}</a>{below}</li>'
