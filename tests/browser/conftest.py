@@ -43,7 +43,7 @@ def world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -
         for site in sites:
             running.enter_context(serving(stand_in_app(site), site.port))
         with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
-            aside.submit(seed, address, sites).result()
+            aside.submit(seed, address, sites, shelf=f"http://127.0.0.1:{port}").result()
         environment = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1"}
         for words in (["worker"], ["serve", "--port", str(port)]):
             process = subprocess.Popen([sys.executable, "-m", "sign_shelf", *words], env=environment)

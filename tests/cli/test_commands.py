@@ -152,7 +152,7 @@ def test_the_demo_starts_says_where_and_leaves_nothing_behind(tmp_path: Path) ->
     assert f"http://127.0.0.1:{port}/" in told
     assert "ines@quillfen.example" in told
     sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
-    assert len(sites) == 5
+    assert len(sites) == 6
     family = psutil.Process(demo.pid).children(recursive=True)
     servers = [one for one in psutil.process_iter(["cmdline"]) if str(tmp_path) in " ".join(one.info["cmdline"] or [])]
     assert len(family) >= 3

@@ -124,3 +124,61 @@ export const ledgerQuery = queryOptions({
   queryKey: ['ledger'],
   queryFn: () => answered(client.GET('/api/ledger', { params: { query: { limit: 200 } } })),
 })
+
+export const elevationQuery = (
+  site: string,
+  asked: { device: Device; language?: string; page?: string; scrolled: boolean; drawer: boolean },
+) =>
+  queryOptions({
+    queryKey: ['elevation', site, asked],
+    queryFn: () =>
+      answered(client.GET('/api/sites/{site}/elevation', { params: { path: { site }, query: asked } })),
+    placeholderData: keepPreviousData,
+  })
+
+export const devicesQuery = (site: string, location: string, language?: string) =>
+  queryOptions({
+    queryKey: ['devices', site, location, language],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/places/{location}/devices', {
+          params: { path: { site, location }, query: { language } },
+        }),
+      ),
+  })
+
+export const reachQuery = (site: string, language?: string) =>
+  queryOptions({
+    queryKey: ['reach', site, language],
+    queryFn: () =>
+      answered(client.GET('/api/sites/{site}/reach', { params: { path: { site }, query: { language } } })),
+  })
+
+export const rulerQuery = (
+  site: string,
+  location: string,
+  device: Device,
+  hash: string,
+  width: number | null,
+) =>
+  queryOptions({
+    queryKey: ['ruler', site, location, device, hash, width],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/places/{location}/fit', {
+          params: { path: { site, location }, query: { device, width } },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+
+export const templatesQuery = queryOptions({
+  queryKey: ['templates'],
+  queryFn: () => answered(client.GET('/api/templates')),
+})
+
+export const fontsQuery = queryOptions({
+  queryKey: ['fonts'],
+  queryFn: () => answered(client.GET('/api/fonts')),
+  staleTime: 60_000,
+})

@@ -1109,7 +1109,7 @@ export interface components {
              * Placement
              * @enum {string}
              */
-            placement: "own" | "inherited" | "stand-in" | "none" | "folded" | "absent";
+            placement: "own" | "inherited" | "stand-in" | "none" | "folded" | "absent" | "section";
         };
         /** ColumnOut */
         ColumnOut: {
@@ -1426,6 +1426,16 @@ export interface components {
             /** Next */
             next: number | null;
         };
+        /** HungOut */
+        HungOut: {
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Menu */
+            menu: string | null;
+        };
         /** IconOut */
         IconOut: {
             /** Name */
@@ -1508,10 +1518,7 @@ export interface components {
             /** Location */
             location: string;
             /** Menus */
-            menus: [
-                "phone" | "tablet" | "desktop",
-                string | null
-            ][];
+            menus: components["schemas"]["HungOut"][];
             /** Title */
             title: string;
             /** To */
@@ -1526,11 +1533,7 @@ export interface components {
          * @description What the ruler shows of one language; widths are CSS pixels.
          */
         LanguageFit: {
-            /** Drawer From Overflow */
-            drawer_from_overflow: [
-                number,
-                number
-            ] | null;
+            drawer_from_overflow: components["schemas"]["Widths"] | null;
             /** Entries */
             entries: components["schemas"]["EntryWidth"][];
             /** Fallbacks */
@@ -1735,11 +1738,15 @@ export interface components {
             depth: number;
             /** Devices */
             devices: ("phone" | "tablet" | "desktop")[];
+            /** Fixed */
+            fixed: boolean;
             /** Key */
             key: string;
             /** Kinds */
             kinds: ("link" | "heading" | "divider" | "opener" | "listing" | "include")[];
             look: components["schemas"]["PlaceLook"];
+            /** Readable */
+            readable: boolean;
             /**
              * Shape
              * @enum {string}
@@ -2268,6 +2275,13 @@ export interface components {
              */
             weight?: number;
         };
+        /** PlaceName */
+        PlaceName: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Query
          * @description What a listing fills itself with. `type` absent means every type; `under` a page's reference; `rest` leaves out
@@ -2528,6 +2542,8 @@ export interface components {
              * @enum {string}
              */
             connection: "endpoint" | "repository" | "fetch" | "observe";
+            /** Delivery Key */
+            delivery_key: string | null;
             /** Device Widths */
             device_widths: {
                 [key: string]: components["schemas"]["Widths"];
@@ -2557,6 +2573,10 @@ export interface components {
             seen_at: string | null;
             /** Template */
             template: string;
+            /** Template Key */
+            template_key: string;
+            /** Template Version */
+            template_version: number;
             usual_outside: components["schemas"]["UsualOutside"] | null;
             /** Zone */
             zone: string;
@@ -2621,10 +2641,7 @@ export interface components {
         /** SwitchOut */
         SwitchOut: {
             /** Choices */
-            choices: [
-                string,
-                string
-            ][];
+            choices: components["schemas"]["PlaceName"][];
             /** Empty */
             empty: string[];
             /** Fits */
@@ -2750,16 +2767,8 @@ export interface components {
         };
         /** WidthChange */
         WidthChange: {
-            /** After */
-            after: [
-                number,
-                number | null
-            ] | null;
-            /** Before */
-            before: [
-                number,
-                number | null
-            ] | null;
+            after: components["schemas"]["Widths"] | null;
+            before: components["schemas"]["Widths"] | null;
             /**
              * Device
              * @enum {string}

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { LogOut, NotebookText } from 'lucide-react'
+import { LogOut, NotebookText, Ruler } from 'lucide-react'
 import { client, type Schemas } from '../api/client'
 import { sessionQuery } from '../api/queries'
 import { useLens } from './useLens'
@@ -54,6 +54,10 @@ export function Rail({ person }: { person: Schemas['PersonOut'] }) {
       <Link to="/ledger" search={lens} className={PLACE}>
         <NotebookText className="size-5" strokeWidth={1.6} aria-hidden="true" />
         Ledger
+      </Link>
+      <Link to="/setup" search={lens} className={PLACE}>
+        <Ruler className="size-5" strokeWidth={1.6} aria-hidden="true" />
+        Setup
       </Link>
       <button
         type="button"

@@ -6,12 +6,19 @@ export interface Lens {
   device: Device
   /** BCP 47; absent: each site's own first language. */
   language?: string
+  /** The page that the visitor is on, by its reference. */
+  page?: string
 }
 
 export function readLens(search: Record<string, unknown>): Lens {
   const device = DEVICES.find((known) => known === search.device) ?? 'desktop'
   const language = String(search.language ?? '')
-  return /^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$/.test(language) ? { device, language } : { device }
+  const page = String(search.page ?? '')
+  return {
+    device,
+    ...(/^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$/.test(language) ? { language } : {}),
+    ...(/^[^\s#,@{}"<>]{1,200}$/.test(page) ? { page } : {}),
+  }
 }
 
 /** The languages of a site with the lens's first, where the site has it. */

@@ -42,6 +42,11 @@ const pages = createRoute({
   path: '/sites/$site/pages',
   component: lazyRouteComponent(() => import('../views/pages/Pages'), 'Pages'),
 })
+const setup = createRoute({
+  getParentRoute: () => root,
+  path: '/setup',
+  component: lazyRouteComponent(() => import('../views/setup/Setup'), 'Setup'),
+})
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
@@ -49,7 +54,7 @@ const ledger = createRoute({
 })
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, ledger]),
+  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, ledger, setup]),
   defaultPreload: 'intent',
   search: { strict: false },
 })

@@ -100,7 +100,7 @@ class ShelfBoard(SiteLine):
 class Cell(Answer):
     location: str
     device: Device
-    placement: Literal["own", "inherited", "stand-in", "none", "folded", "absent"]
+    placement: Literal["own", "inherited", "stand-in", "none", "folded", "absent", "section"]
     menu: str | None
     from_device: Device | None
     from_location: str | None
@@ -114,6 +114,8 @@ class LocationOut(Answer):
     depth: int
     kinds: list[ItemKind]
     devices: list[Device]
+    readable: bool
+    fixed: bool
     look: PlaceLook
 
 
@@ -144,6 +146,10 @@ class UsualOutside(Answer):
 
 
 class SitePage(SiteLine):
+    template_key: str
+    template_version: int
+    delivery_key: str | None
+    """What the site shows when it asks for its menus; only for sites that ask, and for people who may edit."""
     languages: list[str]
     pages: int
     has_secret: bool

@@ -146,6 +146,16 @@ def _cell(document: SiteDocument, location: Location, device: Device) -> Cell:
             folds_into=fold.into if fold else None,
         )
     source = find_placement(document, location.key, device)
+    if location.of is not None and source.device is None:
+        return Cell(
+            location=location.key,
+            device=device,
+            placement="section",
+            menu=None,
+            from_device=None,
+            from_location=location.of,
+            folds_into=None,
+        )
     return Cell(
         location=location.key,
         device=device,
@@ -185,6 +195,9 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow]) -> SiteP
     return SitePage(
         **line.model_dump(),
         languages=list(document.site.languages),
+        template_key=board.template.key,
+        template_version=board.template.version,
+        delivery_key=board.site.delivery_key if board.site.connection == "fetch" else None,
         pages=pages,
         has_secret=bool(board.site.secret),
         usual_outside=_usual_outside(document.site),
@@ -197,6 +210,8 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow]) -> SiteP
                 depth=location.depth,
                 kinds=list(location.kinds),
                 devices=list(location.devices),
+                readable=location.readable,
+                fixed=location.fixed is not None,
                 look=location.look,
             )
             for location in board.template.locations

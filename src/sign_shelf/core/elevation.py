@@ -71,6 +71,8 @@ class _Page:
 
     def put(self, location: Location) -> None:
         got = self.prepared.resolve(location.key, self.lens)
+        if location.shape == "section" and not got.items:
+            return
         stands = location.place
         self.standing.append(
             Standing(

@@ -34,7 +34,8 @@ class DeviceColumn:
 def side_by_side(prepared: Prepared, location_key: str, lens: Lens) -> list[DeviceColumn]:
     """Widest device first. `lens.device` is not looked at."""
     site = prepared.site
-    own = _names(site)
+    roots = _roots(site)
+    known: dict[str, str] = {}
     columns = []
     for device in DEVICES[::-1]:
         place, how = _instead(site, location_key, device)
@@ -42,7 +43,7 @@ def side_by_side(prepared: Prepared, location_key: str, lens: Lens) -> list[Devi
         if place is not None:
             seen = Lens(device=device, language=lens.language, at=lens.at, page=lens.page, facts=lens.facts)
             got = prepared.resolve(place.key, seen)
-            entries = tuple(_flat(got.items, got.source.menu, own, 1))
+            entries = tuple(_flat(got.items, got.source.menu, roots, known, 1))
             how = how or _said(got.source)
         columns.append((device, place, how, entries))
     every = {entry.same: entry.label for *_, entries in columns for entry in entries}
@@ -83,8 +84,8 @@ def _said(source: Source) -> str:
             return "nothing hangs here"
 
 
-def _names(site: SiteDocument) -> dict[tuple[str, str], str]:
-    """What an item is: where the first of its line was made. A copy is the same as what it was copied from."""
+def _roots(site: SiteDocument) -> dict[tuple[str, str], str]:
+    """The item that the first of a line of copies was made of. A copy is the same as what it was copied from."""
     origins = {
         (key, item.id): (key, item.origin.rpartition("/")) if item.origin else None
         for key, menu in site.menus.items()
@@ -103,11 +104,21 @@ def _names(site: SiteDocument) -> dict[tuple[str, str], str]:
     return named
 
 
-def _flat(items: tuple[Resolved, ...], menu: str | None, named: dict[tuple[str, str], str], level: int) -> list[Entry]:
+def _flat(
+    items: tuple[Resolved, ...],
+    menu: str | None,
+    roots: dict[tuple[str, str], str],
+    known: dict[str, str],
+    level: int,
+) -> list[Entry]:
+    """An entry is the same as its line of copies; else as what leads to the same address, or says the same."""
     found = []
     for item in items:
         if item.kind != "divider":
-            same = named.get((menu or "", item.id)) or item.href or item.id
+            says = item.href or f"says {item.label.casefold()}"
+            root = roots.get((menu or "", item.id), item.id)
+            same = known.setdefault(root, known.get(says, says))
+            known.setdefault(says, same)
             found.append(Entry(item.id, item.label, level, same))
-            found += _flat(item.items, menu, named, level + 1)
+            found += _flat(item.items, menu, roots, known, level + 1)
     return found

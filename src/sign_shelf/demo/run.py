@@ -82,7 +82,7 @@ def _start(running: ExitStack, folder: Path, port: int) -> None:
         _wait_for(f"{site.base}robots.txt", site.content.name, folder, "stand-ins")
     if fresh:
         _say("Putting the demo portfolio on the shelf …")
-    seed.seed(address, sites)
+    seed.seed(address, sites, shelf=f"http://127.0.0.1:{port}")
     _say("Starting the worker and the server …")
     running.enter_context(_child("worker", ["worker"], environment, folder))
     running.enter_context(_child("server", ["serve", "--port", str(port)], environment, folder))

@@ -9,6 +9,7 @@ from datetime import UTC, datetime
 from sign_shelf.core.documents import content_hash
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.tree import insert, move
+from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import edit, take_in
 from sign_shelf.desk.permission import Person
@@ -26,15 +27,16 @@ ACCOUNTS = [
     ("mara@quillfen.example", "Mara Voss", "reviewer"),
     ("guest@quillfen.example", "Guest", "viewer"),
 ]
-ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby")
+ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby", "saltmarsh")
 
 
-def seed(address: str, stand_ins: list[StandIn]) -> None:
-    """Fills an empty database; one that has a site already stays as it is."""
-    asyncio.run(_seed(address, stand_ins))
+def seed(address: str, stand_ins: list[StandIn], *, shelf: str) -> None:
+    """Fills an empty database; one that has a site already stays as it is. `shelf` is where the server will be: sites
+    that ask for their menus ask there."""
+    asyncio.run(_seed(address, stand_ins, shelf))
 
 
-async def _seed(address: str, stand_ins: list[StandIn]) -> None:
+async def _seed(address: str, stand_ins: list[StandIn], shelf: str) -> None:
     database = Database(address)
     async with database.transaction() as session:
         begun = bool(await site_records.all_sites(session))
@@ -46,7 +48,15 @@ async def _seed(address: str, stand_ins: list[StandIn]) -> None:
         for site in stand_ins:
             if site.content.key in ON_SHELF:
                 await take_in_stand_in(database, site, people[0])
+        async with database.transaction() as session:
+            for site in stand_ins:
+                await site_records.keep_template(session, site.content.template)
         await _work_under_way(database, people[1])
+    async with database.transaction() as session:
+        for site in stand_ins:
+            row = await site_records.site_by_key(session, site.content.key)
+            if site.content.asks and row is not None:
+                tell_source(site.asking.folder, row.key, Source(f"{shelf}/live", row.delivery_key))
     await database.close()
 
 

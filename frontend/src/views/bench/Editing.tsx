@@ -14,9 +14,11 @@ import { BenchHeader } from './BenchHeader'
 import { BringIn } from './BringIn'
 import { ConflictDialog } from './ConflictDialog'
 import { Findings } from './Findings'
+import { fitted } from './fitted'
 import { ItemPanel } from './ItemPanel'
 import { OutlineTools } from './OutlineTools'
 import { Past } from './Past'
+import type { Suggestion } from './Ruler'
 import { Strip } from './Strip'
 
 /** How long the header tells what came in from somebody else. */
@@ -156,6 +158,12 @@ export function Editing({ bench, remembered, editable }: Props) {
     setName(earlier.name)
     editor.say(says)
   }
+  const suggesting = useRef((_: Suggestion) => {})
+  suggesting.current = (one) => {
+    editor.edit(fitted(editor.tree, one, languages[0] ?? 'en'), null)
+    editor.say(`${one.says}.`)
+  }
+  const suggest = useCallback((one: Suggestion) => suggesting.current(one), [])
   const find = useCallback(() => {
     findField.current?.focus()
     findField.current?.select()
@@ -164,7 +172,7 @@ export function Editing({ bench, remembered, editable }: Props) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div
-      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_212px_minmax(0,1fr)_fit-content(74px)]"
+      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_262px_minmax(0,1fr)_fit-content(74px)]"
       onKeyDown={(event) => {
         if (!(event.ctrlKey || event.metaKey) || event.defaultPrevented) return
         const letter = event.key.toLowerCase()
@@ -193,7 +201,14 @@ export function Editing({ bench, remembered, editable }: Props) {
         editable={editable}
         flush={() => saver.flush()}
       />
-      <Strip bench={bench} hash={hash} chosen={calm.row?.item.id ?? null} onItem={reveal} />
+      <Strip
+        bench={bench}
+        hash={hash}
+        chosen={calm.row?.item.id ?? null}
+        onItem={reveal}
+        editable={editable}
+        onSuggestion={suggest}
+      />
       <section aria-label="Outline" className="flex min-h-0 flex-col border-r border-hair">
         <OutlineTools
           bench={bench}

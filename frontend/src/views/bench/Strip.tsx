@@ -5,6 +5,7 @@ import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
 import { type Device, spoken } from '../../app/lens'
 import { useLens } from '../../app/useLens'
+import { Ruler, type Suggestion } from './Ruler'
 import { HOLDS, type Hold, StripFrame } from './StripFrame'
 
 interface Props {
@@ -14,14 +15,18 @@ interface Props {
   onItem: (id: string) => void
   /** The chosen line, shown marked. */
   chosen: string | null
+  editable: boolean
+  /** Carries out what would make the bar fit. */
+  onSuggestion: (suggestion: Suggestion) => void
 }
 
 /** The menu as visitors get it: in its place on a wide screen, and beside it what a phone gets. */
-export const Strip = memo(function Strip({ bench, hash, onItem, chosen }: Props) {
+export const Strip = memo(function Strip(props: Props) {
+  const { bench, hash, onItem, chosen } = props
   const lens = useLens()
   const [hold, setHold] = useState<Hold>('open')
   const wide: Device = lens.device === 'phone' ? 'desktop' : lens.device
-  const shared = { bench, hash, onItem, chosen, hold }
+  const shared = { ...props, bench, hash, onItem, chosen, hold }
   return (
     <section
       aria-label="As visitors get it"
@@ -57,13 +62,17 @@ interface OneProps extends Props {
   children?: React.ReactNode
 }
 
-function OneDevice({ bench, hash, device, marked, onItem, chosen, hold, children }: OneProps) {
+function OneDevice(props: OneProps) {
+  const { bench, hash, device, marked, onItem, chosen, hold, children } = props
   const lens = useLens()
   const language = spoken(bench.site.languages, lens)[0] ?? 'en'
   const place = bench.places.find((one) => one.device === device)
   const loose = bench.places.length === 0
   const other = place || loose ? null : insteadOn(bench, device)
   const [drawn, setDrawn] = useState<{ px: number; scale: number } | null>(null)
+  const [asked, setAsked] = useState<number | null>(null)
+  const location = bench.site.locations.find((one) => one.key === place?.location)
+  const ruled = device !== 'phone' && place && location
   const onWidth = useCallback((px: number, scale: number) => setDrawn({ px, scale }), [])
   const shown = other?.menu.key ?? bench.key
   const got = useQuery({
@@ -91,11 +100,25 @@ function OneDevice({ bench, hash, device, marked, onItem, chosen, hold, children
         </p>
         {children}
       </div>
+      {ruled && (
+        <Ruler
+          site={bench.site.key}
+          location={place.location}
+          device={device}
+          hash={hash}
+          width={asked ?? drawn?.px ?? bench.site.device_widths[device]?.low ?? 1100}
+          onWidth={setAsked}
+          editable={props.editable}
+          onSuggestion={props.onSuggestion}
+        />
+      )}
       {place || loose || other ? (
         <StripFrame
           html={got.data?.strip ?? ''}
           label={`What a ${device} shows`}
           language={language}
+          at={asked}
+          drawerBelow={location?.look.drawer_below ?? null}
           atLeast={bench.site.device_widths[device]?.low ?? 0}
           onWidth={onWidth}
           onItem={other ? nothing : onItem}

@@ -1,4 +1,6 @@
-import { useEffect, useLayoutEffect, useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
+import { drawnPage } from '../../parts/drawn'
+import { useSize } from '../../parts/useSize'
 
 /** States that can be held, so that they can be looked at without a steady hand. */
 export const HOLDS = ['normal', 'hover', 'current', 'open'] as const
@@ -12,6 +14,10 @@ interface Props {
   language: string
   /** The narrowest viewport of the device, in CSS pixels: narrower frames draw it smaller. */
   atLeast: number
+  /** The viewport width to draw, where one was chosen. */
+  at?: number | null
+  /** Below this width the drawer has taken over. */
+  drawerBelow?: number | null
   /** Told the width that is drawn and its scale whenever they change. */
   onWidth: (px: number, scale: number) => void
   /** The chosen item, marked where it shows. */
@@ -20,16 +26,25 @@ interface Props {
   onItem: (id: string) => void
 }
 
-const PAGE =
-  '<!doctype html><html><head><meta charset="utf-8"><title>As visitors get it</title>' +
-  '<link rel="stylesheet" href="/strip.css"></head><body></body></html>'
+const PAGE = drawnPage('As visitors get it')
 
 /** A place in a frame of its own: neither our styles nor scripts reach in, and nothing in it leads anywhere. */
-export function StripFrame({ html, label, language, atLeast, onWidth, chosen, hold, onItem }: Props) {
+export function StripFrame({
+  html,
+  label,
+  language,
+  atLeast,
+  at,
+  drawerBelow,
+  onWidth,
+  chosen,
+  hold,
+  onItem,
+}: Props) {
   const frame = useRef<HTMLIFrameElement>(null)
   const [box, space] = useSize()
-  const width = Math.max(atLeast, space.width)
-  const scale = width > 0 ? space.width / width : 1
+  const width = at ?? Math.max(atLeast, space.width)
+  const scale = width > 0 ? Math.min(1, space.width / width) : 1
   useEffect(() => onWidth(Math.round(width), scale), [onWidth, width, scale])
   const [ready, setReady] = useState(false)
   const [drawn, setDrawn] = useState('')
@@ -88,6 +103,12 @@ export function StripFrame({ html, label, language, atLeast, onWidth, chosen, ho
     }
   }, [ready, drawn, chosen, hold])
 
+  useEffect(() => {
+    const page = ready ? frame.current?.contentDocument : null
+    const place = drawn ? page?.querySelector('.place') : null
+    place?.classList.toggle('is-drawer', drawerBelow != null && width < drawerBelow)
+  }, [ready, drawn, drawerBelow, width])
+
   return (
     <div
       ref={box}
@@ -104,20 +125,4 @@ export function StripFrame({ html, label, language, atLeast, onWidth, chosen, ho
       />
     </div>
   )
-}
-
-/** The size of an element, kept up to date. */
-function useSize() {
-  const box = useRef<HTMLDivElement>(null)
-  const [size, setSize] = useState({ width: 0, height: 0 })
-  useLayoutEffect(() => {
-    const element = box.current
-    if (!element) return
-    const measure = () => setSize({ width: element.clientWidth, height: element.clientHeight })
-    const observer = new ResizeObserver(measure)
-    observer.observe(element)
-    measure()
-    return () => observer.disconnect()
-  }, [])
-  return [box, size] as const
 }

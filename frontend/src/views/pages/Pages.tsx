@@ -1,8 +1,10 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useDeferredValue, useState } from 'react'
-import { pagesQuery, siteQuery } from '../../api/queries'
+import { pagesQuery, reachQuery, siteQuery } from '../../api/queries'
+import { DEVICES, type Device } from '../../app/lens'
 import { useLens } from '../../app/useLens'
+import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
 
@@ -13,6 +15,11 @@ export function Pages() {
   const lens = useLens()
   const about = useQuery(siteQuery(site))
   const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
+  const reach = useQuery(reachQuery(site, lens.language)).data
+  const steps = new Map(reach?.pages.map((page) => [page.ref, page.steps]))
+  const [only, setOnly] = useState<Device | null>(null)
+  const lacked = only && reach ? new Set(reach.lacking[only]) : null
+  const listed = pages.data?.filter((page) => !lacked || lacked.has(page.ref)) ?? []
   return (
     <div className="max-w-[1100px] px-[18px] py-3.5">
       <div className="mb-3 flex items-baseline gap-3">
@@ -33,6 +40,24 @@ export function Pages() {
         />
       </div>
       <Told error={pages.error} />
+      <p className="mb-2 flex flex-wrap items-baseline gap-3 text-[13px] text-ink-2">
+        Choices from the home page, by device.
+        {DEVICES.map((device) => {
+          const count = reach?.lacking[device]?.length ?? 0
+          return (
+            count > 0 && (
+              <Button
+                key={device}
+                small
+                aria-pressed={only === device}
+                onClick={() => setOnly(only === device ? null : device)}
+              >
+                {count} that a {device} lacks
+              </Button>
+            )
+          )
+        })}
+      </p>
       <table className="w-full text-left">
         <caption className="sr-only">Pages of the site</caption>
         <thead className="text-[12px] text-ink-2">
@@ -46,17 +71,29 @@ export function Pages() {
             <th scope="col" className="font-normal">
               type
             </th>
+            {DEVICES.map((device) => (
+              <th key={device} scope="col" className="pr-4 text-right font-normal">
+                {device}
+              </th>
+            ))}
             <th scope="col" className="font-normal">
               in menus
             </th>
           </tr>
         </thead>
         <tbody>
-          {pages.data?.map((page) => (
+          {listed.map((page) => (
             <tr key={page.ref} className="border-t border-hair align-baseline">
               <td className="py-1.5 font-semibold">{Object.values(page.title)[0]}</td>
               <td className="mono text-ink-2">{page.path}</td>
               <td className="text-ink-2">{page.type}</td>
+              {DEVICES.map((device) => (
+                <td key={device} className="pr-4 text-right">
+                  {reach && page.state === 'published' && (
+                    <Steps steps={steps.get(page.ref)?.[device] ?? null} />
+                  )}
+                </td>
+              ))}
               <td>{page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>}</td>
             </tr>
           ))}
@@ -64,4 +101,9 @@ export function Pages() {
       </table>
     </div>
   )
+}
+
+function Steps({ steps }: { steps: number | null }) {
+  if (steps === null) return <Mark kind="stop">no way</Mark>
+  return steps === 0 ? <span className="text-ink-2">home</span> : <span>{steps}</span>
 }

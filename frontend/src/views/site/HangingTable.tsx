@@ -1,8 +1,17 @@
+import {
+  DndContext,
+  type DragEndEvent,
+  PointerSensor,
+  useDroppable,
+  useSensor,
+  useSensors,
+} from '@dnd-kit/core'
 import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { DropdownMenu } from 'radix-ui'
+import { type ReactNode, useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
-import { DEVICES } from '../../app/lens'
+import { DEVICES, type Device } from '../../app/lens'
 import { useLens } from '../../app/useLens'
 import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
@@ -10,35 +19,66 @@ import { Told } from '../../parts/Told'
 type Site = Schemas['SitePage']
 type Cell = Schemas['Cell']
 
+export type Act = { do: 'hang'; menu: string | null } | { do: 'take down' } | { do: 'own' }
+
 const HATCHED = 'bg-[repeating-linear-gradient(135deg,transparent_0_7px,var(--hair)_7px_8px)]'
 
-/** Locations down, devices across: own menus solid, inherited ones hatched with where they come from. */
-export function HangingTable({ site, editable }: { site: Site; editable: boolean }) {
-  const lens = useLens()
+/** Hanging, taking down, giving a device its own; told where the place does not take it. */
+function useActs(site: string) {
   const queries = useQueryClient()
-  const hang = useMutation({
-    mutationFn: ({ cell, menu }: { cell: Cell; menu: string }) =>
-      answered(
-        client.PUT('/api/sites/{site}/places/{location}/{device}', {
-          params: { path: { site: site.key, location: cell.location, device: cell.device } },
-          body: { menu },
-        }),
-      ),
-    onSuccess: () => queries.invalidateQueries(),
+  return useMutation({
+    mutationFn: async ({ cell, act }: { cell: Pick<Cell, 'location' | 'device'>; act: Act }) => {
+      const params = { path: { site, location: cell.location, device: cell.device } }
+      if (act.do === 'hang')
+        return answered(
+          client.PUT('/api/sites/{site}/places/{location}/{device}', { params, body: { menu: act.menu } }),
+        )
+      if (act.do === 'take down')
+        return answered(client.DELETE('/api/sites/{site}/places/{location}/{device}', { params }))
+      return answered(client.POST('/api/sites/{site}/places/{location}/{device}/own', { params }))
+    },
+    onSettled: () => queries.invalidateQueries(),
   })
+}
+
+interface Props {
+  site: Site
+  editable: boolean
+  /** What else can be done with a place. */
+  more: (location: Schemas['LocationOut']) => ReactNode
+  /** The tray, from which menus are dragged into cells. */
+  tray: ReactNode
+}
+
+/** Locations down, devices across: own menus solid, inherited ones hatched with where they come from. */
+export function HangingTable({ site, editable, more, tray }: Props) {
+  const lens = useLens()
+  const acts = useActs(site.key)
+  const [dragged, setDragged] = useState<string | null>(null)
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
+  const dropped = ({ active, over }: DragEndEvent) => {
+    setDragged(null)
+    const cell = over?.data.current as Cell | undefined
+    if (cell) acts.mutate({ cell, act: { do: 'hang', menu: String(active.id) } })
+  }
   return (
-    <>
-      <Told error={hang.error} />
-      <table className="mt-1 border-separate border-spacing-x-3 border-spacing-y-2 text-left">
+    <DndContext
+      sensors={sensors}
+      onDragStart={({ active }) => setDragged(String(active.id))}
+      onDragCancel={() => setDragged(null)}
+      onDragEnd={dropped}
+    >
+      <Told error={acts.error} />
+      <table className="w-full table-fixed border-separate border-spacing-x-1.5 border-spacing-y-1.5 text-left">
         <caption className="sr-only">Which menu hangs in which place on which device</caption>
         <thead>
           <tr>
-            <td />
+            <td className="w-[128px]" />
             {DEVICES.map((device) => (
               <th
                 key={device}
                 scope="col"
-                className={`w-[240px] text-[12px] text-ink-2 ${lens.device === device ? 'underline decoration-wood decoration-2 underline-offset-4' : ''}`}
+                className={`text-[12px] text-ink-2 ${lens.device === device ? 'underline decoration-wood decoration-2 underline-offset-4' : ''}`}
               >
                 {device} <span className="font-normal">{widths(site, device)}</span>
               </th>
@@ -48,11 +88,14 @@ export function HangingTable({ site, editable }: { site: Site; editable: boolean
         <tbody>
           {site.locations.map((location) => (
             <tr key={location.key}>
-              <th scope="row" className="max-w-[150px] pr-2 align-top text-[13.5px]">
+              <th scope="row" className="align-top text-[13px] leading-tight">
                 {location.title}
-                <span className="block text-[12px] font-normal text-ink-2">
+                <span className="block text-[11.5px] font-normal text-ink-2">
                   {location.shape}, {location.depth === 1 ? '1 level' : `${location.depth} levels`}
+                  {location.fixed && ', stays'}
+                  {!location.readable && ', by script'}
                 </span>
+                {more(location)}
               </th>
               {DEVICES.map((device) => {
                 const cell = site.cells.find((one) => one.location === location.key && one.device === device)
@@ -63,7 +106,8 @@ export function HangingTable({ site, editable }: { site: Site; editable: boolean
                         site={site}
                         cell={cell}
                         editable={editable}
-                        onHang={(menu) => hang.mutate({ cell, menu })}
+                        dragged={dragged}
+                        onAct={(act) => acts.mutate({ cell, act })}
                       />
                     )}
                   </td>
@@ -73,11 +117,12 @@ export function HangingTable({ site, editable }: { site: Site; editable: boolean
           ))}
         </tbody>
       </table>
-    </>
+      {tray}
+    </DndContext>
   )
 }
 
-function widths(site: Site, device: keyof Site['device_widths']): string {
+function widths(site: Site, device: Device): string {
   const range = site.device_widths[device]
   if (!range) return ''
   const { low, high } = range
@@ -85,52 +130,64 @@ function widths(site: Site, device: keyof Site['device_widths']): string {
 }
 
 const BOX =
-  'flex min-h-[34px] w-full items-center justify-between gap-2 rounded-sign border-[1.5px] px-2.5 py-1 text-[13px]'
+  'flex min-h-[32px] w-full items-center justify-between gap-1 rounded-sign border-[1.5px] px-2 py-0.5 text-[13px]'
 
-function Hung({
-  site,
-  cell,
-  editable,
-  onHang,
-}: {
+interface HungProps {
   site: Site
   cell: Cell
   editable: boolean
-  onHang: (menu: string) => void
-}) {
+  dragged: string | null
+  onAct: (act: Act) => void
+}
+
+function Hung({ site, cell, editable, dragged, onAct }: HungProps) {
   const lens = useLens()
+  const drop = useDroppable({ id: `${cell.location}/${cell.device}`, data: cell, disabled: !editable })
   const menu = site.menus.find((one) => one.key === cell.menu)
   if (cell.placement === 'absent')
-    return <span className={`${BOX} border-hair text-ink-3`}>not on this device</span>
+    return <span className={`${BOX} border-transparent text-ink-3`}>not on a {cell.device}</span>
   if (cell.placement === 'folded')
-    return <span className={`${BOX} border-hair text-ink-2`}>folds into {title(site, cell.folds_into)}</span>
-  const swap = editable && <Swap site={site} cell={cell} onHang={onHang} />
-  if (!menu) {
-    return (
-      <span className={`${BOX} border-dashed border-ink-3 text-ink-3`}>
-        {cell.from_device ? 'none on purpose ✕' : 'nothing hangs here'} {swap}
-      </span>
-    )
-  }
+    return <span className={`${BOX} border-hair text-ink-2`}>↳ {title(site, cell.folds_into)}</span>
+  const acts = editable && <Acts site={site} cell={cell} onAct={onAct} />
+  const refused = drop.isOver && dragged ? whyNot(site, cell, dragged) : null
+  const over = drop.isOver ? (refused ? 'outline-3 outline-signal' : 'outline-3 outline-dusk') : ''
   const own = cell.placement === 'own'
+  const look = !menu
+    ? 'border-dashed border-ink-3 text-ink-3'
+    : own
+      ? 'border-ink bg-plate'
+      : `border-hair ${HATCHED}`
   return (
-    <span className={`${BOX} ${own ? 'border-ink bg-plate' : `border-hair ${HATCHED}`}`}>
-      <Link
-        to="/sites/$site/menus/$menu"
-        params={{ site: site.key, menu: menu.key }}
-        search={lens}
-        className={`truncate ${own ? 'font-semibold' : 'bg-paper px-0.5 text-ink-2'} hover:underline`}
-      >
-        {own
-          ? menu.name
-          : cell.placement === 'inherited'
-            ? `from ${cell.from_device} ←`
-            : `from ${title(site, cell.from_location)} ↑`}
-      </Link>
-      <span className="flex items-center gap-2">
-        {own && menu.changed && <Mark kind="waiting">draft</Mark>}
-        {own && menu.pending > 0 && <Mark kind="open">{menu.pending} open</Mark>}
-        {swap}
+    <span ref={drop.setNodeRef} className={`${BOX} ${look} ${over}`}>
+      {refused ? (
+        <span className="text-signal">{refused}</span>
+      ) : menu ? (
+        <Link
+          to="/sites/$site/menus/$menu"
+          params={{ site: site.key, menu: menu.key }}
+          search={lens}
+          title={own ? undefined : `No menu of its own on a ${cell.device}: it takes ${menu.name}`}
+          className={`truncate ${own ? 'font-semibold' : 'bg-paper px-0.5 text-ink-2'} hover:underline`}
+        >
+          {own
+            ? menu.name
+            : cell.placement === 'inherited'
+              ? `← ${cell.from_device}`
+              : `↑ ${title(site, cell.from_location)}`}
+        </Link>
+      ) : (
+        <span className="truncate">
+          {cell.placement === 'section'
+            ? `part of ${title(site, cell.from_location)}`
+            : cell.from_device
+              ? 'none on purpose ✕'
+              : 'nothing hangs'}
+        </span>
+      )}
+      <span className="flex items-center gap-1.5">
+        {own && menu?.changed && <Mark kind="waiting">draft</Mark>}
+        {own && menu && menu.pending > 0 && <Mark kind="open">{menu.pending}</Mark>}
+        {acts}
       </span>
     </span>
   )
@@ -139,11 +196,22 @@ function Hung({
 const title = (site: Site, location: string | null) =>
   site.locations.find((one) => one.key === location)?.title ?? location
 
-function Swap({ site, cell, onHang }: { site: Site; cell: Cell; onHang: (menu: string) => void }) {
+/** Why the place does not take the menu, before it is dropped. */
+function whyNot(site: Site, cell: Cell, key: string): string | null {
+  const menu = site.menus.find((one) => one.key === key)
+  const place = site.locations.find((one) => one.key === cell.location)
+  return menu && place && menu.depth > place.depth ? `${menu.depth} levels, takes ${place.depth}` : null
+}
+
+const ITEM =
+  'flex cursor-pointer justify-between gap-6 rounded-xs px-3 py-1 outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-dusk-ground'
+
+function Acts({ site, cell, onAct }: { site: Site; cell: Cell; onAct: (act: Act) => void }) {
+  const own = cell.placement === 'own' || (cell.placement === 'none' && cell.from_device === cell.device)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger
-        className="bg-paper px-0.5 text-[12px] text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
+        className="bg-paper px-0.5 text-[12px] whitespace-nowrap text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
         aria-label={`Hang a menu in ${title(site, cell.location)} for ${cell.device}`}
       >
         hang …
@@ -158,8 +226,8 @@ function Swap({ site, cell, onHang }: { site: Site; cell: Cell; onHang: (menu: s
             <DropdownMenu.Item
               key={menu.key}
               disabled={menu.key === cell.menu && cell.placement === 'own'}
-              onSelect={() => onHang(menu.key)}
-              className="flex cursor-pointer justify-between gap-6 rounded-xs px-3 py-1 outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-dusk-ground"
+              onSelect={() => onAct({ do: 'hang', menu: menu.key })}
+              className={ITEM}
             >
               {menu.name}
               <span className="text-[12px] text-ink-2">
@@ -167,6 +235,22 @@ function Swap({ site, cell, onHang }: { site: Site; cell: Cell; onHang: (menu: s
               </span>
             </DropdownMenu.Item>
           ))}
+          <DropdownMenu.Separator className="my-1 border-t border-hair" />
+          {cell.menu && cell.placement !== 'own' && (
+            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'own' })}>
+              Give the {cell.device} its own, as a copy
+            </DropdownMenu.Item>
+          )}
+          {own && (
+            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'take down' })}>
+              Take down
+            </DropdownMenu.Item>
+          )}
+          {!(cell.placement === 'none' && cell.from_device) && (
+            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'hang', menu: null })}>
+              None on purpose
+            </DropdownMenu.Item>
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

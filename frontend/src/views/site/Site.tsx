@@ -1,36 +1,46 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
+import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
+import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
-import { Miniature } from '../../parts/Miniature'
 import { Told } from '../../parts/Told'
 import { siteClock } from '../../parts/times'
 import { SyncMark } from '../shelf/Board'
+import { Delivered } from './Delivered'
+import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
-import { NewMenu } from './NewMenu'
+import { LookEditor } from './LookEditor'
+import { SideBySide } from './SideBySide'
 import { SigningKey } from './SigningKey'
+import { SwitchTemplate } from './SwitchTemplate'
+import { Tray } from './Tray'
 
-/** A site: which menu hangs in which place on which device, and the menus that hang nowhere. */
+type Open = { sheet: 'look' | 'devices'; location: string } | { sheet: 'switch' } | null
+
+/** A site: its page drawn to scale, which menu hangs in which place on which device, and what hangs nowhere. */
 export function Site() {
   const { site: key } = useParams({ strict: false }) as { site: string }
   const lens = useLens()
   const site = useQuery(siteQuery(key))
   const session = useQuery(sessionQuery)
+  const [open, setOpen] = useState<Open>(null)
   const mayEdit = session.data?.may_edit ?? false
   if (site.error) return <Told error={site.error} />
   if (!site.data) return null
   const found = site.data
-  const loose = found.menus.filter((menu) => menu.hangs === 0)
+  const close = () => setOpen(null)
   return (
-    <div className="px-[18px] py-3.5">
-      <div className="mb-3 flex flex-wrap items-baseline gap-3">
+    <div className="flex min-h-full flex-col px-[18px] py-3">
+      <div className="mb-2 flex flex-wrap items-baseline gap-3">
         <h1>{found.name}</h1>
         <span className="text-ink-2">
           <a href={found.base} target="_blank" rel="noopener noreferrer" className="mono underline">
             {found.base.replace(/^https?:\/\/|\/$/g, '')}
           </a>{' '}
-          · {siteClock(found.zone)} · template {found.template} · {found.languages.join(', ')} ·{' '}
+          · {siteClock(found.zone)} · template {found.template} {found.template_version} ·{' '}
+          {found.languages.join(', ')} ·{' '}
           <Link to="/sites/$site/pages" params={{ site: key }} search={lens} className="underline">
             {found.pages} pages
           </Link>
@@ -38,32 +48,47 @@ export function Site() {
         <span className="ml-auto flex items-baseline gap-3">
           {found.draft && <Mark kind="waiting">{found.draft}</Mark>}
           <SyncMark site={found} />
+          <Button small onClick={() => setOpen({ sheet: 'switch' })}>
+            Try another template
+          </Button>
         </span>
       </div>
       {found.connection === 'endpoint' && !found.has_secret && mayEdit && <SigningKey site={found} />}
-      <HangingTable site={found} editable={mayEdit} />
-      <section aria-label="Loose menus" className="mt-6 border-t border-hair pt-3">
-        <h2 className="mb-2 text-[14px] text-ink-2">Loose menus: they hang nowhere</h2>
-        <div className="flex flex-wrap gap-3">
-          {loose.map((menu) => (
-            <Link
-              key={menu.key}
-              to="/sites/$site/menus/$menu"
-              params={{ site: key, menu: menu.key }}
-              search={lens}
-              className="min-w-[160px] rounded-sign border-[1.5px] border-ink bg-plate px-2.5 py-1.5 hover:border-dusk"
-            >
-              <span className="block text-[13px] text-ink-2">{menu.name}</span>
-              <Miniature bars={menu.bars} shape="drawer" />
-              <span className="flex justify-between gap-3 text-[12px] text-ink-2">
-                <span>{menu.count}</span>
-                {menu.pending > 0 && <Mark kind="open">{menu.pending} open</Mark>}
+      {found.connection === 'fetch' && <Delivered site={found} />}
+      <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5">
+        <Elevation site={found} />
+        <div className="min-w-0">
+          <h2>What hangs where</h2>
+          <HangingTable
+            site={found}
+            editable={mayEdit}
+            more={(location) => (
+              <span className="flex gap-2 text-[12px] font-normal">
+                <More says="look" onClick={() => setOpen({ sheet: 'look', location: location.key })} />
+                <More says="devices" onClick={() => setOpen({ sheet: 'devices', location: location.key })} />
               </span>
-            </Link>
-          ))}
-          {mayEdit && <NewMenu site={found} />}
+            )}
+            tray={<Tray site={found} editable={mayEdit} />}
+          />
         </div>
-      </section>
+      </div>
+      {open?.sheet === 'look' && (
+        <LookEditor site={found} location={open.location} editable={mayEdit} onClose={close} />
+      )}
+      {open?.sheet === 'devices' && <SideBySide site={found} location={open.location} onClose={close} />}
+      {open?.sheet === 'switch' && <SwitchTemplate site={found} editable={mayEdit} onClose={close} />}
     </div>
+  )
+}
+
+function More({ says, onClick }: { says: string; onClick: () => void }) {
+  return (
+    <button
+      type="button"
+      onClick={onClick}
+      className="text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
+    >
+      {says}
+    </button>
   )
 }

@@ -8,7 +8,7 @@ from fastapi.responses import JSONResponse
 from pydantic import BaseModel, JsonValue
 
 from sign_shelf.api.guards import Db, Language, Now, Someone
-from sign_shelf.api.models import Answer, UnfitOut
+from sign_shelf.api.models import Answer, UnfitOut, Widths
 from sign_shelf.api.routes.places import ElevationOut, lens_of, whole_site
 from sign_shelf.core.documents import read
 from sign_shelf.core.elevation import State, elevation
@@ -78,29 +78,39 @@ class SwitchBody(BaseModel):
     matches: dict[str, str | None] = {}
 
 
+class HungOut(Answer):
+    device: Device
+    menu: str | None
+
+
 class KeptOut(Answer):
     location: str
     title: str
     to: str | None
     to_title: str | None
     by: Literal["key", "shape", "title", "by hand", "none"]
-    menus: list[tuple[Device, str | None]]
+    menus: list[HungOut]
     too_deep: list[UnfitOut]
     kinds_refused: list[UnfitOut]
     devices_lost: list[Device]
     folds: str | None
 
 
+class PlaceName(Answer):
+    key: str
+    title: str
+
+
 class WidthChange(Answer):
     device: Device
-    before: tuple[int, int | None] | None
-    after: tuple[int, int | None] | None
+    before: Widths | None
+    after: Widths | None
 
 
 class SwitchOut(Answer):
     kept: list[KeptOut]
-    choices: list[tuple[str, str]]
-    """The new template's locations: key and title."""
+    choices: list[PlaceName]
+    """The new template's locations."""
     empty: list[str]
     widths: list[WidthChange]
     fits: bool
@@ -182,7 +192,7 @@ def _kept_out(one: Kept) -> KeptOut:
         to=one.to,
         to_title=one.to_title,
         by=one.by,
-        menus=list(one.menus),
+        menus=[HungOut(device=device, menu=menu) for device, menu in one.menus],
         too_deep=_refused(one.too_deep),
         kinds_refused=_refused(one.kinds_refused),
         devices_lost=list(one.devices_lost),
@@ -190,12 +200,19 @@ def _kept_out(one: Kept) -> KeptOut:
     )
 
 
+def _widths(bounds: tuple[int, int | None] | None) -> Widths | None:
+    return Widths(low=bounds[0], high=bounds[1]) if bounds else None
+
+
 def _switch_out(after: Template, told: SwitchReport) -> SwitchOut:
     return SwitchOut(
         kept=[_kept_out(one) for one in told.kept],
-        choices=[(one.key, one.title) for one in after.locations],
+        choices=[PlaceName(key=one.key, title=one.title) for one in after.locations],
         empty=list(told.empty),
-        widths=[WidthChange(device=device, before=before, after=then) for device, before, then in told.widths],
+        widths=[
+            WidthChange(device=device, before=_widths(before), after=_widths(then))
+            for device, before, then in told.widths
+        ],
         fits=not any(one.too_deep or one.kinds_refused for one in told.kept),
     )
 

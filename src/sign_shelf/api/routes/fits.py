@@ -7,7 +7,7 @@ from typing import Literal
 from fastapi import APIRouter, Request, Response
 
 from sign_shelf.api.guards import Db, Now, Someone
-from sign_shelf.api.models import Answer
+from sign_shelf.api.models import Answer, Widths
 from sign_shelf.api.routes.places import Moment, lens_of, whole_site
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.fit import NARROWEST, SIDE_BY_SIDE, WIDEST, FontSet, fit, request_of, suggestions, zones
@@ -37,7 +37,8 @@ class LanguageFit(Answer):
     natural: float
     fits_from: int | None
     first_to_go: EntryWidth | None
-    drawer_from_overflow: tuple[int, int] | None
+    drawer_from_overflow: Widths | None
+    """Widths at which the bar shows and does not fit."""
     entries: list[EntryWidth]
     zones: list[Zone]
     fallbacks: dict[str, str]
@@ -98,6 +99,7 @@ async def ruler(
         items = prepared.resolve(location, lens).items
         request = request_of(items, place, language=language, device=device)
         got = fit(fonts, request)
+        over = got.drawer_from_overflow
         shown = [item for item in items if item.kind != "divider"]
         if place.look.direction == "reversed":
             shown.reverse()
@@ -110,7 +112,7 @@ async def ruler(
             natural=round(got.natural, 2),
             fits_from=got.fits_from,
             first_to_go=entries[got.first_to_go] if got.first_to_go is not None else None,
-            drawer_from_overflow=got.drawer_from_overflow,
+            drawer_from_overflow=Widths(low=over[0], high=over[1]) if over else None,
             entries=entries,
             zones=[Zone(low=low, high=high, says=says) for low, high, says in zones(got, place.look.drawer_below)],
             fallbacks=got.fallbacks,

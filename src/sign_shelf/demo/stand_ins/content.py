@@ -23,6 +23,8 @@ class Content:
     strapline: str
     palette: dict[str, str]
     layout: str
+    asks: bool
+    """Whether the site asks the shelf for its menus, once it was told where that is."""
     template: Template
     menus: dict[str, MenuDocument]
     pages: tuple[Page, ...]
@@ -71,6 +73,7 @@ def _content(raw: dict[str, Any]) -> Content:
         strapline=raw["strapline"],
         palette=raw["palette"],
         layout=raw["layout"],
+        asks=raw.get("asks", False),
         template=read(Template, template, what=f"template of {raw['key']}"),
         menus={key: parse_outline(text, language=language) for key, text in raw["menus"].items()},
         pages=pages,

@@ -1,5 +1,6 @@
 """A stand-in's pages as HTML: plain, responsive, with the navigations where its template puts them."""
 
+from collections.abc import Callable
 from datetime import datetime
 from html import escape
 from zoneinfo import ZoneInfo
@@ -28,11 +29,18 @@ def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu]
     )
 
 
+Given = Callable[[str, Device, str], tuple[Resolved, ...]]
+"""What a place gets that is asked for: by location, device and page."""
+
+
 class PageWriter:
-    def __init__(self, content: Content, document: SiteDocument, language: str, now: datetime) -> None:
+    def __init__(
+        self, content: Content, document: SiteDocument, language: str, now: datetime, given: Given | None = None
+    ) -> None:
         self.content = content
         self.document = document
         self.language = language
+        self.given = given
         self.at = now.astimezone(ZoneInfo(content.zone)).strftime("%Y-%m-%dT%H:%M")
 
     def page(self, page: Page) -> str:
@@ -45,11 +53,11 @@ class PageWriter:
             name=escape(self.content.name),
             layout=escape(self.content.layout),
             strapline=escape(self.content.strapline),
-            top=places.get("strip", "") + places.get("account", ""),
+            top=places.get("strip", "") + places.get("account", "") + places.get("basket", ""),
             header=places.get("header", ""),
             drawer=places.get("drawer", ""),
             second=places.get("second", "") + places.get("days", ""),
-            side=places.get("side", "") + places.get("branches", ""),
+            side=places.get("section", "") + places.get("side", "") + places.get("branches", ""),
             footer=places.get("footer", "") + places.get("legal", ""),
             heading=escape(title),
             words=escape(self.content.texts[page.ref]),
@@ -83,13 +91,18 @@ class PageWriter:
         for device in DEVICES:
             if device in location.devices:
                 lens = Lens(device=device, language=self.language, at=self.at, page=page.ref)
-                items = resolve(self.document, location.key, lens).items
+                own = self.given is None
+                items = resolve(self.document, location.key, lens).items if own else self._asked(location, device, page)
                 same = next((named for found, named in versions if found == items), None)
                 if same is None:
                     versions.append((items, [device]))
                 else:
                     same.append(device)
         return "".join(self._navigation(location, items, devices) for items, devices in versions if items)
+
+    def _asked(self, location: Location, device: Device, page: Page) -> tuple[Resolved, ...]:
+        assert self.given is not None
+        return self.given(location.key, device, page.ref)
 
     def _navigation(self, location: Location, items: tuple[Resolved, ...], devices: list[Device]) -> str:
         only = " ".join(f"on-{device}" for device in devices)

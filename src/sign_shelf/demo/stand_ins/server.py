@@ -19,6 +19,7 @@ from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, R
 from starlette.routing import Route
 
 from sign_shelf.core.menu import Device
+from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
 from sign_shelf.demo.stand_ins.places import Answer, Places
@@ -35,6 +36,7 @@ class StandIn:
     content: Content
     places: Places
     port: int
+    asking: Asking
     answer_after_s: float = 0.0
     hold_reads: bool = False
     """Whether reads are slow as well."""
@@ -61,7 +63,7 @@ def make_stand_ins(folder: Path, ports: Iterable[int] | None = None) -> list[Sta
     for content in all_contents():
         own = kept.setdefault(content.key, {"port": next(numbers), "secret": new_secret()})
         places = Places(content, folder / f"{content.key}.json", own["secret"])
-        made.append(StandIn(content, places, own["port"]))
+        made.append(StandIn(content, places, own["port"], Asking(content, folder)))
     kept_file.touch(mode=0o600)
     kept_file.write_text(json.dumps(kept))
     return made
@@ -86,6 +88,8 @@ def stand_in_app(site: StandIn) -> Starlette:
             if answer.etag and request.headers.get("if-none-match") == answer.etag:
                 return Response(status_code=304, headers={"etag": answer.etag})
             return respond(answer)
+        if content.asks:
+            return PlainTextResponse("this site asks for its menus", 405)
         body = await request.body()
         answer = places.put(location, device, dict(request.headers), body)
         await asyncio.sleep(site.answer_after_s)
@@ -101,21 +105,25 @@ def stand_in_app(site: StandIn) -> Starlette:
                 "languages": list(content.languages),
                 "menus": MENUS,
                 "signing": "standard-webhooks",
+                "asks": content.asks,
                 "template": content.template.to_json(),
             }
         )
 
-    def writer(request: Request) -> PageWriter:
+    async def writer(request: Request, ref: str) -> PageWriter:
         asked = request.query_params.get("language", "")
         language = asked if asked in content.languages else content.languages[0]
-        return PageWriter(content, site_document(content, places.placed, site.base), language, datetime.now(UTC))
+        got = await site.asking.everything(ref, language)
+        given = None if got is None else lambda location, device, page: got[location, device]
+        document = site_document(content, places.placed, site.base)
+        return PageWriter(content, document, language, datetime.now(UTC), given)
 
     async def page(request: Request) -> Response:
         path = "/" + request.path_params["path"].rstrip("/")
         found = next((page for page in content.pages if page.path == path), None)
         if found is None:
-            return HTMLResponse(writer(request).missing(), 404)
-        return HTMLResponse(writer(request).page(found), headers={"cache-control": "no-cache"})
+            return HTMLResponse((await writer(request, "home")).missing(), 404)
+        return HTMLResponse((await writer(request, found.ref)).page(found), headers={"cache-control": "no-cache"})
 
     async def robots(request: Request) -> Response:
         return PlainTextResponse(f"User-agent: *\nDisallow: /back-office\nSitemap: {site.base}sitemap.xml\n")

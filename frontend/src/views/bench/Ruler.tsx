@@ -1,0 +1,166 @@
+import { useQuery } from '@tanstack/react-query'
+import { Popover, Slider } from 'radix-ui'
+import { useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { rulerQuery } from '../../api/queries'
+import { type Device, languageName } from '../../app/lens'
+import { Button } from '../../parts/Button'
+import { Mark } from '../../parts/Mark'
+
+export type Suggestion = Schemas['SuggestionOut']
+
+const LOW = 320
+const HIGH = 1920
+const at = (px: number) => `${((Math.min(Math.max(px, LOW), HIGH) - LOW) / (HIGH - LOW)) * 100}%`
+
+interface Props {
+  site: string
+  location: string
+  device: Device
+  hash: string
+  /** The viewport width that is drawn. */
+  width: number
+  onWidth: (px: number | null) => void
+  editable: boolean
+  onSuggestion: (suggestion: Suggestion) => void
+}
+
+/** Viewport widths from 320 to 1 920 px, for every language: where the drawer is, where the bar wraps, where it fits. */
+export function Ruler(props: Props) {
+  const { site, location, device, hash, width, onWidth } = props
+  const ruler = useQuery(rulerQuery(site, location, device, hash, width)).data
+  if (!ruler || ruler.languages.length === 0) return null
+  const first = ruler.languages[0]
+  return (
+    <section aria-label="Ruler" className="mb-1 text-[12px] text-ink-2">
+      <Slider.Root
+        min={LOW}
+        max={HIGH}
+        step={1}
+        value={[Math.min(Math.max(width, LOW), HIGH)]}
+        onValueChange={([px]) => onWidth(px ?? null)}
+        className="relative ml-[64px] flex h-[20px] touch-none items-center select-none"
+      >
+        <Slider.Track className="relative h-[7px] w-full bg-[repeating-linear-gradient(90deg,var(--ink-2)_0_1px,transparent_1px_6.25%)]" />
+        {[400, 800, 1200, 1600].map((px) => (
+          <span key={px} className="absolute -top-px -translate-x-1/2 text-[10.5px]" style={{ left: at(px) }}>
+            {px}
+          </span>
+        ))}
+        <Slider.Thumb
+          aria-label="Width that is drawn"
+          aria-valuetext={`${width} pixels`}
+          className="block h-[20px] w-[3px] rounded-xs bg-ink after:absolute after:top-[18px] after:-translate-x-1/2 after:bg-ink after:px-1 after:text-[11px] after:leading-[14px] after:text-paper after:content-[attr(aria-valuetext)]"
+        />
+      </Slider.Root>
+      {ruler.languages.map((one) => (
+        <div key={one.language} className="mt-[5px] flex items-center first-of-type:mt-[15px]">
+          <span className="w-[64px] flex-none truncate">{languageName(one.language)}</span>
+          <span className="relative h-[15px] flex-1 overflow-hidden border border-hair bg-plate">
+            {one.zones
+              .filter((zone) => zone.low < HIGH)
+              .map((zone) => (
+                <span
+                  key={zone.low}
+                  title={`${zone.low} to ${zone.high} px: ${zone.says}`}
+                  className={`absolute inset-y-0 overflow-hidden px-1 text-[10.5px] leading-[13px] whitespace-nowrap text-ink ${ZONE(zone.says)}`}
+                  style={{ left: at(zone.low), right: `calc(100% - ${at(zone.high + 1)})` }}
+                >
+                  {zone.says}
+                </span>
+              ))}
+            {one.fits_from !== null && (
+              <span
+                className="absolute inset-y-0 w-[2px] bg-moss"
+                style={{ left: at(one.fits_from) }}
+                title={`fits from ${one.fits_from} px`}
+              />
+            )}
+            <span className="absolute inset-y-0 w-px bg-ink" style={{ left: at(width) }} />
+          </span>
+          <span className="w-[92px] flex-none pl-2 text-right">
+            {one.fits_from === null ? 'never fits' : `fits from ${one.fits_from}`}
+          </span>
+        </div>
+      ))}
+      <p className="mt-1 flex items-center gap-2">
+        {first && <Says one={first} width={width} />}
+        {ruler.suggestions.length > 0 && <MakeItFit {...props} suggestions={ruler.suggestions} />}
+      </p>
+    </section>
+  )
+}
+
+const ZONE = (says: string) =>
+  says === 'fits'
+    ? 'bg-moss-ground'
+    : says === 'drawer'
+      ? 'bg-dusk-ground'
+      : 'bg-signal-ground border-l border-signal'
+
+function Says({ one, width }: { one: Schemas['LanguageFit']; width: number }) {
+  const fits = one.fits_from !== null && width >= one.fits_from
+  const over = one.drawer_from_overflow
+  const lacking = Object.keys(one.fallbacks)
+  return (
+    <span className="min-w-0 truncate">
+      <Mark kind={fits ? 'ok' : 'stop'}>
+        {one.natural} px wide in {languageName(one.language)}
+      </Mark>
+      {one.first_to_go &&
+        ` · first to go: ${one.first_to_go.label} (${Math.round(one.first_to_go.width)} px)`}
+      {over && ` · shown and too wide from ${over.low} to ${over.high} px`}
+      {lacking.length > 0 && ` · ${lacking.join('')} in another font`}
+    </span>
+  )
+}
+
+function MakeItFit({ suggestions, editable, onSuggestion }: Props & { suggestions: Suggestion[] }) {
+  const [open, setOpen] = useState(false)
+  return (
+    <Popover.Root open={open} onOpenChange={setOpen}>
+      <Popover.Trigger asChild>
+        <Button small className="ml-auto">
+          Make it fit …
+        </Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          align="end"
+          sideOffset={6}
+          aria-label="Make it fit"
+          className="z-40 w-[520px] rounded-sign border border-ink bg-plate p-3 shadow-lg"
+        >
+          <ul>
+            {suggestions.map((one) => (
+              <li
+                key={`${one.kind} ${one.says}`}
+                className="flex items-baseline gap-2 border-t border-hair py-1 first:border-0"
+              >
+                <span className="min-w-0 flex-1">
+                  {one.says}
+                  <span className="block text-[12px] text-ink-2">
+                    then {Math.round(one.natural)} px wide,{' '}
+                    {one.fits_from === null ? 'still too wide everywhere' : `fits from ${one.fits_from} px`}
+                  </span>
+                </span>
+                {editable && one.kind !== 'move' && (
+                  <Button
+                    small
+                    aria-label={`Do it: ${one.says}`}
+                    onClick={() => {
+                      onSuggestion(one)
+                      setOpen(false)
+                    }}
+                  >
+                    Do it
+                  </Button>
+                )}
+              </li>
+            ))}
+          </ul>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  )
+}

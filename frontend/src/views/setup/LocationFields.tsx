@@ -1,0 +1,258 @@
+import { DEVICES } from '../../app/lens'
+import { Button } from '../../parts/Button'
+import { Field } from '../../parts/Field'
+import { type Fold, KINDS, type Location, REGIONS, SHAPES } from './template'
+
+interface Props {
+  location: Location
+  others: readonly Location[]
+  onChange: (location: Location) => void
+}
+
+const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
+
+/** Everything that a template says of one place, but for its look. */
+export function LocationFields({ location, others, onChange }: Props) {
+  const set = (change: Partial<Location>) => onChange({ ...location, ...change })
+  const stands = location.stands ?? { region: 'head' }
+  const text = (key: 'key' | 'title', says: string) => (
+    <Field says={says}>
+      {(id) => (
+        <input
+          id={id}
+          value={location[key]}
+          onChange={(event) => set({ [key]: event.target.value })}
+          className={`w-[170px] ${INPUT}`}
+        />
+      )}
+    </Field>
+  )
+  const number = (says: string, value: number | null | undefined, change: (value: number | null) => void) => (
+    <Field says={says}>
+      {(id) => (
+        <input
+          id={id}
+          type="number"
+          value={value ?? ''}
+          onChange={(event) => change(event.target.value === '' ? null : Number(event.target.value))}
+          className={`w-[72px] text-right ${INPUT}`}
+        />
+      )}
+    </Field>
+  )
+  const place = (says: string, value: string | null | undefined, change: (value: string | null) => void) => (
+    <Field says={says}>
+      {(id) => (
+        <select
+          id={id}
+          value={value ?? ''}
+          onChange={(event) => change(event.target.value || null)}
+          className="chosen max-w-[170px] bg-transparent"
+        >
+          <option value="">none</option>
+          {others.map((one) => (
+            <option key={one.key} value={one.key}>
+              {one.title}
+            </option>
+          ))}
+        </select>
+      )}
+    </Field>
+  )
+  const several = <T extends string>(
+    says: string,
+    all: readonly T[],
+    chosen: readonly T[],
+    change: (value: T[]) => void,
+  ) => (
+    <fieldset className="border-t border-hair py-1">
+      <legend className="float-left mr-3 text-ink-2">{says}</legend>
+      <span className="flex flex-wrap justify-end gap-x-3">
+        {all.map((one) => (
+          <label key={one} className="flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              checked={chosen.includes(one)}
+              onChange={() =>
+                change(
+                  all.filter((other) => (other === one ? !chosen.includes(one) : chosen.includes(other))),
+                )
+              }
+            />
+            {one}
+          </label>
+        ))}
+      </span>
+    </fieldset>
+  )
+  const setFold = (at: number, change: Partial<Fold>) =>
+    set({
+      fold: (location.fold ?? []).map((one, index) => (index === at ? { ...one, ...change } : one)),
+    })
+  return (
+    <div className="text-[13px]">
+      {text('title', 'title')}
+      {text('key', 'key')}
+      <Field says="shape">
+        {(id) => (
+          <select
+            id={id}
+            value={location.shape}
+            onChange={(event) => set({ shape: event.target.value as Location['shape'] })}
+            className="chosen bg-transparent"
+          >
+            {SHAPES.map((one) => (
+              <option key={one}>{one}</option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {number('levels at most', location.depth ?? 3, (depth) => set({ depth: depth ?? 1 }))}
+      {several('devices', DEVICES, location.devices ?? DEVICES, (devices) => set({ devices }))}
+      {several('takes', KINDS, (location.kinds ?? KINDS) as (typeof KINDS)[number][], (kinds) =>
+        set({ kinds }),
+      )}
+      {place('where nothing hangs, takes from', location.stand_in, (stand_in) => set({ stand_in }))}
+      <Field says="in the page's HTML from the start">
+        {(id) => (
+          <input
+            id={id}
+            type="checkbox"
+            checked={location.readable ?? true}
+            onChange={(event) => set({ readable: event.target.checked })}
+          />
+        )}
+      </Field>
+      <Field says="stands">
+        {(id) => (
+          <select
+            id={id}
+            value={location.stands ? stands.region : ''}
+            onChange={(event) =>
+              set({ stands: event.target.value ? { ...stands, region: event.target.value } : null })
+            }
+            className="chosen bg-transparent"
+          >
+            <option value="">as its shape does</option>
+            {REGIONS.map(([value, says]) => (
+              <option key={value} value={value}>
+                {says}
+              </option>
+            ))}
+          </select>
+        )}
+      </Field>
+      {location.stands && (
+        <>
+          {number('row', stands.row ?? 1, (row) => set({ stands: { ...stands, row: row ?? 1 } }))}
+          {number('height, px', stands.height ?? 48, (height) =>
+            set({ stands: { ...stands, height: height ?? 48 } }),
+          )}
+          {number('width, px', stands.width, (width) => set({ stands: { ...stands, width } }))}
+        </>
+      )}
+      <Field says="stays when the page scrolls">
+        {(id) => (
+          <input
+            id={id}
+            type="checkbox"
+            checked={Boolean(location.fixed)}
+            onChange={(event) => set({ fixed: event.target.checked ? {} : null })}
+          />
+        )}
+      </Field>
+      {location.fixed && (
+        <>
+          {number('height once scrolled, px', location.fixed.scrolled?.height, (height) =>
+            set({ fixed: { ...location.fixed, scrolled: { ...location.fixed?.scrolled, height } } }),
+          )}
+          {several(
+            'then covers',
+            others.map((one) => one.key),
+            location.fixed.covers ?? [],
+            (covers) => set({ fixed: { ...location.fixed, covers } }),
+          )}
+        </>
+      )}
+      {location.shape === 'section' && (
+        <>
+          {place('is a part of', location.of, (of) => set({ of }))}
+          {number('from level', location.start ?? 1, (start) => set({ start: start ?? 1 }))}
+          {number('levels shown', location.levels, (levels) => set({ levels }))}
+          <Field says="on pages (under:about, …)">
+            {(id) => (
+              <input
+                id={id}
+                value={(location.pages ?? []).join(', ')}
+                onChange={(event) =>
+                  set({ pages: event.target.value.split(/[\s,]+/).filter((one) => one !== '') })
+                }
+                className={`w-[130px] ${INPUT}`}
+              />
+            )}
+          </Field>
+          <Field says="its title is the entry's">
+            {(id) => (
+              <input
+                id={id}
+                type="checkbox"
+                checked={location.heading === true}
+                onChange={(event) => set({ heading: event.target.checked ? true : null })}
+              />
+            )}
+          </Field>
+        </>
+      )}
+      <h3 className="mt-3 font-bold">Folds into other places</h3>
+      {(location.fold ?? []).map((fold, at) => (
+        <div key={at} className="border-l-2 border-wood pl-2">
+          {place('into', fold.into, (into) => setFold(at, { into: into ?? others[0]?.key ?? '' }))}
+          {several('on', DEVICES, fold.on ?? [], (on) => setFold(at, { on }))}
+          {number('below, px', fold.below, (below) => setFold(at, { below }))}
+          <Field says="stands">
+            {(id) => (
+              <select
+                id={id}
+                value={fold.where ?? 'after'}
+                onChange={(event) => setFold(at, { where: event.target.value as Fold['where'] })}
+                className="chosen bg-transparent"
+              >
+                <option value="before">before what hangs there</option>
+                <option value="after">after what hangs there</option>
+              </select>
+            )}
+          </Field>
+          {number('order among several', fold.order ?? 0, (order) => setFold(at, { order: order ?? 0 }))}
+          <Field says="under the heading">
+            {(id) => (
+              <input
+                id={id}
+                value={fold.heading ?? ''}
+                onChange={(event) => setFold(at, { heading: event.target.value || null })}
+                className={`w-[130px] ${INPUT}`}
+              />
+            )}
+          </Field>
+          <Button
+            small
+            tone="quiet"
+            onClick={() => set({ fold: (location.fold ?? []).filter((_, index) => index !== at) })}
+          >
+            take this away
+          </Button>
+        </div>
+      ))}
+      {others[0] && (
+        <Button
+          small
+          className="mt-1"
+          onClick={() =>
+            set({ fold: [...(location.fold ?? []), { into: others[0]?.key ?? '', on: ['phone'] }] })
+          }
+        >
+          Add one
+        </Button>
+      )}
+    </div>
+  )
+}

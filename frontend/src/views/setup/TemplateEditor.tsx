@@ -1,0 +1,192 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answered, client } from '../../api/client'
+import { DEVICES, type Device } from '../../app/lens'
+import { Button } from '../../parts/Button'
+import { DrawnFrame } from '../../parts/DrawnFrame'
+import { Scrolled } from '../../parts/Scrolled'
+import { Sheet } from '../../parts/Sheet'
+import { Told } from '../../parts/Told'
+import { LocationFields } from './LocationFields'
+import { EMPTY_LOCATION, type Location, type Template } from './template'
+
+interface Props {
+  /** The template and its version that is looked at. */
+  name: string
+  version: number
+  editable: boolean
+  onClose: () => void
+}
+
+/** A template as data, with the page that it makes drawn beside it. Keeping it makes the next version. */
+export function TemplateEditor({ name, version, editable, onClose }: Props) {
+  const found = useQuery({
+    queryKey: ['template', name, version],
+    queryFn: () =>
+      answered(
+        client.GET('/api/templates/{key}/{version}', { params: { path: { key: name, version } } }),
+      ).then((document) => document as unknown as Template),
+  })
+  const queries = useQueryClient()
+  const [changed, setChanged] = useState<Template | null>(null)
+  const template = changed ?? found.data
+  const [chosen, setChosen] = useState(0)
+  const [device, setDevice] = useState<Device>('desktop')
+  const [state, setState] = useState({ scrolled: false, drawer: false })
+  const body = { template: (template ?? {}) as Record<string, never> }
+  const drawn = useQuery({
+    queryKey: ['drawn template', template, device, state],
+    enabled: template !== undefined,
+    retry: false,
+    queryFn: () =>
+      answered(client.POST('/api/templates/try', { params: { query: { device, ...state } }, body })),
+    placeholderData: (before) => before,
+  })
+  const keep = useMutation({
+    mutationFn: () => answered(client.PUT('/api/templates', { body })),
+    onSuccess: async () => {
+      await queries.invalidateQueries()
+      onClose()
+    },
+  })
+  if (!template) return <Told error={found.error} />
+  const location = template.locations[chosen]
+  const setLocation = (next: Location) =>
+    setChanged({ ...template, locations: template.locations.map((one, at) => (at === chosen ? next : one)) })
+  const others = template.locations.filter((_, at) => at !== chosen)
+  return (
+    <Sheet
+      title={`Template ${template.title ?? template.key}, version ${version}`}
+      onOpen={(open) => !open && onClose()}
+      className="h-[730px] w-[1190px] grid-cols-[180px_330px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
+      beside={
+        <span className="ml-auto flex items-baseline gap-2">
+          <span className="text-[12.5px] text-ink-2">Sites stay on their version until they are moved.</span>
+          {editable && (
+            <Button small tone="go" disabled={!changed || keep.isPending} onClick={() => keep.mutate()}>
+              Keep as version {version + 1}
+            </Button>
+          )}
+          <Button small onClick={onClose}>
+            Close
+          </Button>
+        </span>
+      }
+    >
+      <Scrolled label="Places of the template" className="border-r border-hair pr-3 text-[13.5px]">
+        <ul>
+          {template.locations.map((one, at) => (
+            <li key={one.key}>
+              <button
+                type="button"
+                aria-pressed={at === chosen}
+                onClick={() => setChosen(at)}
+                className={`block w-full border-b border-hair px-1.5 py-1 text-left ${at === chosen ? 'bg-dusk-ground shadow-[inset_3px_0_var(--dusk)]' : ''}`}
+              >
+                {one.title}
+                <span className="block text-[12px] text-ink-2">{one.shape}</span>
+              </button>
+            </li>
+          ))}
+        </ul>
+        {editable && (
+          <span className="mt-2 flex gap-2">
+            <Button
+              small
+              onClick={() => {
+                const taken = new Set(template.locations.map((one) => one.key))
+                const number = [...Array(50).keys()].find((at) => !taken.has(`place-${at + 1}`)) ?? 50
+                setChanged({
+                  ...template,
+                  locations: [...template.locations, { ...EMPTY_LOCATION, key: `place-${number + 1}` }],
+                })
+                setChosen(template.locations.length)
+              }}
+            >
+              Add a place
+            </Button>
+            <Button
+              small
+              tone="quiet"
+              disabled={template.locations.length < 2}
+              onClick={() => {
+                setChanged({ ...template, locations: others })
+                setChosen(0)
+              }}
+            >
+              take away
+            </Button>
+          </span>
+        )}
+        <h3 className="mt-4 font-bold">Devices, px</h3>
+        {DEVICES.map((one) => {
+          const range = template.devices[one]
+          return (
+            <label key={one} className="flex items-center justify-between border-t border-hair py-0.5">
+              {one} from
+              <input
+                type="number"
+                value={range?.[0] ?? 0}
+                onChange={(event) =>
+                  setChanged({
+                    ...template,
+                    devices: {
+                      ...template.devices,
+                      [one]: [Number(event.target.value), range?.[1] ?? null],
+                    },
+                  })
+                }
+                className="w-[64px] border-b-[1.5px] border-hair bg-transparent text-right"
+              />
+            </label>
+          )
+        })}
+      </Scrolled>
+      <Scrolled label="The chosen place" className="border-r border-hair pr-4">
+        {location && <LocationFields location={location} others={others} onChange={setLocation} />}
+      </Scrolled>
+      <div className="flex min-h-0 flex-col">
+        <div className="mb-1.5 flex items-baseline gap-3 text-[13px] text-ink-2">
+          {DEVICES.map((one) => (
+            <button
+              key={one}
+              type="button"
+              aria-pressed={one === device}
+              onClick={() => setDevice(one)}
+              className={one === device ? 'font-bold text-ink underline' : ''}
+            >
+              {one}
+            </button>
+          ))}
+          {(['scrolled', 'drawer'] as const).map((one) => (
+            <label key={one} className="flex items-baseline gap-1">
+              <input
+                type="checkbox"
+                checked={state[one]}
+                onChange={(event) => setState({ ...state, [one]: event.target.checked })}
+              />
+              {one === 'drawer' ? 'drawer open' : one}
+            </label>
+          ))}
+        </div>
+        <Told error={drawn.error ?? keep.error} />
+        <DrawnFrame
+          className={`min-h-0 flex-1 ${device === 'phone' ? 'mx-auto w-[300px]' : 'w-full'}`}
+          html={drawn.data?.html ?? ''}
+          label="The page that the template makes"
+          language="en"
+          width={drawn.data?.width ?? 1280}
+          here={location?.key ?? null}
+          onPlace={(place) =>
+            setChosen(
+              Math.max(
+                0,
+                template.locations.findIndex((one) => one.key === place),
+              ),
+            )
+          }
+        />
+      </div>
+    </Sheet>
+  )
+}
