@@ -2394,6 +2394,10 @@ export interface components {
         ResolvedPage: {
             /** Device */
             device: ("phone" | "tablet" | "desktop") | null;
+            /** Drawn */
+            drawn: number;
+            /** Entries */
+            entries: number;
             /** Hidden */
             hidden: components["schemas"]["HiddenOut"][];
             /**

@@ -265,6 +265,9 @@ class ResolvedPage(Answer):
     """`strip` is the place drawn as HTML, for an isolated frame with strip.css; links in it lead nowhere."""
 
     strip: str
+    drawn: int
+    """How many of the `entries` the strip draws: the first ones."""
+    entries: int
     hidden: list[HiddenOut]
     placement: Literal["own", "inherited", "stand-in", "none"]
     device: Device | None

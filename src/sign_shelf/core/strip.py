@@ -5,6 +5,7 @@ custom properties.
 """
 
 from collections.abc import Iterable
+from dataclasses import replace
 from html import escape
 from typing import Literal
 
@@ -51,6 +52,27 @@ def strip_html(
         f'<div class="{classes}" dir="{direction}" lang="{escape(language)}" style="{style}">'
         f"{own_name}{writer.level(shown, 1)}{button}</div>"
     )
+
+
+def first_entries(items: tuple[Resolved, ...], most: int) -> tuple[Resolved, ...]:
+    """The first entries in reading order, at most so many: a drawing of thousands is no use to anybody's eye."""
+    left = most
+
+    def taken(level: tuple[Resolved, ...]) -> tuple[Resolved, ...]:
+        nonlocal left
+        found = []
+        for item in level:
+            if left <= 0:
+                break
+            left -= 1
+            found.append(replace(item, items=taken(item.items)) if item.items else item)
+        return tuple(found)
+
+    return taken(items)
+
+
+def count_entries(items: tuple[Resolved, ...]) -> int:
+    return sum(1 + count_entries(item.items) for item in items)
 
 
 def _opens(location: Location, shape: Shape) -> Opens:

@@ -39,7 +39,7 @@ export function Ruler(props: Props) {
         step={1}
         value={[Math.min(Math.max(width, LOW), HIGH)]}
         onValueChange={([px]) => onWidth(px ?? null)}
-        className="relative ml-[64px] flex h-[20px] touch-none items-center select-none"
+        className="relative mr-[92px] ml-[64px] flex h-[20px] touch-none items-center select-none"
       >
         <Slider.Track className="relative h-[7px] w-full bg-[repeating-linear-gradient(90deg,var(--ink-2)_0_1px,transparent_1px_6.25%)]" />
         {[400, 800, 1200, 1600].map((px) => (
@@ -49,8 +49,8 @@ export function Ruler(props: Props) {
         ))}
         <Slider.Thumb
           aria-label="Width that is drawn"
-          aria-valuetext={`${width} pixels`}
-          className="block h-[20px] w-[3px] rounded-xs bg-ink after:absolute after:top-[18px] after:-translate-x-1/2 after:bg-ink after:px-1 after:text-[11px] after:leading-[14px] after:text-paper after:content-[attr(aria-valuetext)]"
+          data-px={`${width} px`}
+          className="block h-[20px] w-[3px] rounded-xs bg-ink after:absolute after:top-[18px] after:-translate-x-1/2 after:bg-ink after:px-1 after:text-[11px] after:leading-[14px] after:text-paper after:whitespace-nowrap after:content-[attr(data-px)]"
         />
       </Slider.Root>
       {ruler.languages.map((one) => (

@@ -94,6 +94,9 @@ function OneDevice(props: OneProps) {
           {place && ` · ${place.title}${FROM[place.placement]}`}
           {loose && ' · hangs nowhere yet'}
           {other && <InsteadOf site={bench.site.key} menu={other.menu} />}
+          {got.data &&
+            got.data.drawn < got.data.entries &&
+            ` · the first ${got.data.drawn} of ${got.data.entries} entries`}
           {drawn &&
             drawn.scale < 0.995 &&
             ` · ${drawn.px} px wide, drawn at ${Math.round(drawn.scale * 100)} %`}

@@ -130,10 +130,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
                 onChange={(event) =>
                   setChanged({
                     ...template,
-                    devices: {
-                      ...template.devices,
-                      [one]: [Number(event.target.value), range?.[1] ?? null],
-                    },
+                    devices: from(template.devices, one, Number(event.target.value)),
                   })
                 }
                 className="w-[64px] border-b-[1.5px] border-hair bg-transparent text-right"
@@ -189,4 +186,15 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       </div>
     </Sheet>
   )
+}
+
+/** The ranges with one device beginning elsewhere; the next narrower one ends just before. */
+function from(devices: Template['devices'], device: Device, low: number): Template['devices'] {
+  const narrower = DEVICES[DEVICES.indexOf(device) + 1]
+  const before = narrower && devices[narrower]
+  return {
+    ...devices,
+    [device]: [low, devices[device]?.[1] ?? null],
+    ...(narrower && before ? { [narrower]: [before[0], low - 1] } : {}),
+  }
 }

@@ -35,7 +35,7 @@ from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.site import Page
-from sign_shelf.core.strip import strip_html
+from sign_shelf.core.strip import count_entries, first_entries, strip_html
 from sign_shelf.core.template import Location
 from sign_shelf.core.tree import targeted_pages
 from sign_shelf.desk import edit
@@ -190,16 +190,21 @@ async def resolved(
     lens = Lens(device=device, language=spoken, at=moment, page=page)
     got = resolve(document, location, lens) if location else resolve_items(document, one.document.items, lens)
     place = (document.template.location(location) if location else None) or LOOSE
-    strip = await asyncio.to_thread(
-        strip_html, got.items, place, device=device, language=spoken, name=document.site.name
-    )
+    entries = count_entries(got.items)
+    drawn = got.items if entries <= MOST_DRAWN else first_entries(got.items, MOST_DRAWN)
+    strip = await asyncio.to_thread(strip_html, drawn, place, device=device, language=spoken, name=document.site.name)
     return ResolvedPage(
         strip=strip,
+        drawn=min(entries, MOST_DRAWN),
+        entries=entries,
         hidden=[HiddenOut(id=hidden.id, because=hidden.because, detail=hidden.detail) for hidden in got.hidden],
         placement=got.source.placement,
         device=got.source.device,
     )
 
+
+MOST_DRAWN = 300
+"""Entries that a strip draws: a longer one would be laid out anew at every pause of the typing."""
 
 LOOSE = Location(key="loose", title="Nowhere yet", shape="bar")
 """How a menu is drawn that hangs nowhere yet."""
