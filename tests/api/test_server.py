@@ -110,6 +110,12 @@ WRITES = [
     ("POST", "/api/sites/nowhere/incoming/live"),
     ("POST", "/api/outline"),
     ("PUT", "/api/sites/nowhere/places/header/desktop"),
+    ("POST", "/api/sites/nowhere/looks/header/try"),
+    ("PUT", "/api/sites/nowhere/looks/header"),
+    ("POST", "/api/sites/nowhere/switch/report"),
+    ("POST", "/api/sites/nowhere/switch"),
+    ("POST", "/api/templates/try"),
+    ("PUT", "/api/templates"),
     ("PUT", "/api/sites/nowhere/secret"),
     ("POST", "/api/take-ins/00000000-0000-0000-0000-000000000000/confirm"),
     ("POST", "/api/sites/nowhere/releases"),
@@ -124,7 +130,10 @@ def shown(strip: str) -> list[str]:
 @pytest.mark.parametrize(
     ("path", "expected"),
     [
-        ("/api/sites/brackwater/menus/header/resolved?device=phone&location=drawer", ["Book", "Timetables", "Contact"]),
+        (
+            "/api/sites/brackwater/menus/header/resolved?device=phone&location=drawer",
+            ["Book", "Timetables", "Contact", "Service news", "Freight", "Contact"],
+        ),
         (
             "/api/sites/brackwater/menus/header/resolved?device=desktop&location=header&language=nl",
             ["Dienstregeling", "Boeken"],

@@ -95,7 +95,7 @@ def switch_report(site: SiteDocument, after: Template, by_hand: Mapping[str, str
     """What the switch would do. Nothing is changed by it."""
     goes = matches(site.template, after, by_hand)
     kept = tuple(_kept(site, location, after, *goes[location.key]) for location in site.template.locations)
-    filled = {one.to for one in kept}
+    filled = {one.to for one in kept if any(menu for _, menu in one.menus)}
     return SwitchReport(
         kept=kept,
         empty=tuple(

@@ -40,7 +40,7 @@ def sfnt_of(data: bytes) -> bytes:
         raise FitRefused("This is no font file that is read here.", where="font", remedy=_REMEDY)
     _refuse_bomb(data)
     try:
-        font = TTFont(BytesIO(data))
+        font = TTFont(BytesIO(data), recalcTimestamp=False)
         font.flavor = None
         out = BytesIO()
         font.save(out, reorderTables=None)

@@ -1,0 +1,261 @@
+"""Menus for sites that ask: who may, what they get, how long it holds, and what makes another answer."""
+
+import asyncio
+import json
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import asynccontextmanager
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+from sqlalchemy import event
+
+from sign_shelf.api.app import create_app
+from sign_shelf.api.delivery import Delivery
+from sign_shelf.core.delivery import wall_clock
+from sign_shelf.core.documents import content_hash
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.demo import cluster as clusters
+from sign_shelf.demo.seed import take_in_stand_in
+from sign_shelf.demo.stand_ins.asking import Source, tell_source
+from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from sign_shelf.desk import edit
+from sign_shelf.desk.permission import Person
+from sign_shelf.settings import Settings
+from sign_shelf.store import live, sites
+from sign_shelf.store.database import Database
+from tests.conftest import serving, sign_in
+
+
+@asynccontextmanager
+async def asking(settings: Settings, database: Database) -> AsyncIterator[tuple[httpx.AsyncClient, Delivery]]:
+    """The delivery of a running server, which listens to the database."""
+    app = create_app(settings)
+    delivery: Delivery = next(one for one in app.user_middleware if "delivery" in one.kwargs).kwargs["delivery"]  # type: ignore[assignment]
+    async with delivery.watching(database):
+        for _ in range(200):
+            if delivery.listening:
+                break
+            await asyncio.sleep(0.02)
+        assert delivery.listening
+        transport = httpx.ASGITransport(app=app)
+        async with httpx.AsyncClient(transport=transport, base_url="http://shelf.example") as client:
+            yield client, delivery
+
+
+@pytest.fixture
+async def key(database: Database, brackwater: StandIn) -> str:
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, brackwater.content.key)
+        assert row is not None
+        return row.delivery_key
+
+
+URL = "/live/brackwater/header"
+
+
+async def test_a_site_gets_json_or_html_with_a_tag_that_holds(
+    configured: Settings, database: Database, key: str
+) -> None:
+    async with asking(configured, database) as (client, _):
+        shown = {"authorization": f"Bearer {key}"}
+        answer = await client.get(URL, params={"device": "desktop", "language": "nl"}, headers=shown)
+        assert answer.status_code == 200, answer.text
+        menu = answer.json()
+        assert (menu["format"], menu["language"]) == ("sign-shelf/delivered-menu", "nl")
+        assert menu["items"][0]["label"] == "Dienstregeling"
+        assert "Crew rota" not in answer.text, "who may not see an entry does not learn of it"
+        assert answer.headers["access-control-allow-origin"] == "*"
+        assert answer.headers["vary"] == "Accept"
+        age = int(answer.headers["cache-control"].removeprefix("public, max-age="))
+        assert 0 < age <= 300
+        html = await client.get(URL, headers=shown | {"accept": "text/html, application/json;q=0.5"})
+        assert html.text.startswith('<nav aria-label="Header bar" lang="en"><ul>')
+        assert html.headers["etag"] != answer.headers["etag"]
+        same = await client.get(URL, headers=shown | {"accept": "text/html", "if-none-match": html.headers["etag"]})
+        assert (same.status_code, same.content) == (304, b"")
+        assert same.headers["etag"] == html.headers["etag"]
+        head = await client.head(URL, headers=shown)
+        assert (head.status_code, head.content) == (200, b"")
+        phone = await client.get(
+            "/live/brackwater/drawer", params={"device": "phone", "page": "/timetables"}, headers=shown
+        )
+        marked = [one for one in phone.json()["items"] if one["current"] == "page"]
+        assert [one["label"] for one in marked] == ["Timetables"]
+
+
+async def test_nobody_gets_anything_without_the_site_s_key(configured: Settings, database: Database, key: str) -> None:
+    async with asking(configured, database) as (client, _):
+        for url, headers in [
+            (URL, {}),
+            (URL, {"authorization": "Bearer wrong"}),
+            (f"{URL}?key={key}x", {}),
+            (f"/live/nowhere/header?key={key}", {}),
+        ]:
+            answer = await client.get(url, headers=headers)
+            assert (answer.status_code, answer.json()["detail"]) == (401, "No site answers to this key.")
+        for url, status in [
+            (f"/live/brackwater/nowhere?key={key}", 404),
+            (f"{URL}?key={key}&device=watch", 422),
+            (f"{URL}?key={key}&fact=crew", 422),
+        ]:
+            answer = await client.get(url)
+            assert (answer.status_code, bool(answer.json().get("remedy"))) == (status, True), answer.text
+        assert (await client.post(f"{URL}?key={key}")).status_code == 405
+        asked = await client.options(URL)
+        assert (asked.status_code, asked.headers["access-control-allow-headers"]) == (204, "Authorization")
+
+
+async def test_an_answer_from_memory_reads_no_table_until_something_else_is_live(
+    configured: Settings, database: Database, key: str
+) -> None:
+    """And what is live is there for whoever asks next; a draft is not."""
+    async with asking(configured, database) as (client, delivery):
+        shown = {"authorization": f"Bearer {key}"}
+        first = await client.get(URL, headers=shown)
+        statements: list[str] = []
+        event.listen(database.engine.sync_engine, "before_cursor_execute", lambda *given: statements.append(given[2]))
+        again = await client.get(URL, headers=shown | {"if-none-match": first.headers["etag"]})
+        assert (again.status_code, statements) == (304, [])
+        delivery.listening = False
+        delivery._kept.clear()
+        assert (await client.get(URL, headers=shown | {"if-none-match": first.headers["etag"]})).status_code == 304
+        read = " ".join(statements)
+        assert "live_site" in read
+        assert not any(table in read for table in ("FROM menu", "FROM revision", "FROM tree", "FROM placement"))
+        delivery.listening = True
+        await client.get(URL, headers=shown)
+        async with database.transaction() as session:
+            row = await sites.site_by_key(session, "brackwater")
+            assert row is not None
+            document = await live.live_document(session, row.id)
+            assert document is not None
+            other = parse_outline("Only this -> /x")
+            changed = document.model_copy(update={"menus": {**document.menus, "header": other}})
+            await live.keep_live(session, row.id, changed, datetime.now(UTC))
+        for _ in range(200):
+            answer = await client.get(URL, headers=shown)
+            if answer.headers["etag"] != first.headers["etag"]:
+                break
+            await asyncio.sleep(0.02)
+        assert [one["label"] for one in answer.json()["items"]] == ["Only this"]
+
+
+async def test_an_answer_changes_in_the_second_in_which_a_window_opens(
+    configured: Settings, database: Database, key: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """The minute after this one, on the site's clock: max-age ends there, and the kept answer is not given after it."""
+    now = datetime.now(UTC)
+    opens = now.replace(second=0, microsecond=0) + timedelta(minutes=1)
+    wall = wall_clock(opens, "Europe/London")
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "brackwater")
+        assert row is not None
+        document = await live.live_document(session, row.id)
+        assert document is not None
+        menu = parse_outline(f"Now -> /n\nSoon -> /s {{from {wall}}}")
+        await live.keep_live(
+            session, row.id, document.model_copy(update={"menus": {**document.menus, "header": menu}}), now
+        )
+    clock = {"now": now}
+
+    class Clock(datetime):
+        @classmethod
+        def now(cls, tz: Any = None) -> datetime:
+            return clock["now"].astimezone(tz)
+
+    monkeypatch.setattr("sign_shelf.api.delivery.datetime", Clock)
+    monkeypatch.setattr("sign_shelf.api.delivery.time", lambda: clock["now"].timestamp())
+    async with asking(configured, database) as (client, _):
+        shown = {"authorization": f"Bearer {key}"}
+        for second, labels in [(-1, ["Now"]), (0, ["Now", "Soon"]), (1, ["Now", "Soon"])]:
+            clock["now"] = opens + timedelta(seconds=second)
+            answer = await client.get(URL, headers=shown)
+            assert [one["label"] for one in answer.json()["items"]] == labels
+            age = int(answer.headers["cache-control"].rpartition("=")[2])
+            assert age <= (opens - clock["now"]).total_seconds() or second >= 0
+
+
+@pytest.fixture
+async def saltmarsh(database: Database, tmp_path: Path, ines: Person) -> AsyncIterator[StandIn]:
+    """Saltmarsh Clay School, which asks for its menus."""
+    made = make_stand_ins(tmp_path / "asking", iter(lambda: clusters.free_port(), None))
+    site = next(one for one in made if one.content.key == "saltmarsh")
+    with serving(stand_in_app(site), site.port):
+        await take_in_stand_in(database, site, ines)
+        yield site
+
+
+async def test_a_site_that_asks_shows_what_was_put_live(
+    configured: Settings, database: Database, saltmarsh: StandIn, ines: Person, fetcher: Any,
+    run_jobs: Callable[[], Awaitable[None]], tmp_path: Path,
+) -> None:  # fmt: skip
+    """Its pages are made of what it asks for; a release is live once its home page shows it, and undone where it
+    does not."""
+    app = create_app(configured)
+    app.state.database, app.state.fetcher = database, fetcher
+    delivery: Delivery = next(one for one in app.user_middleware if "delivery" in one.kwargs).kwargs["delivery"]  # type: ignore[assignment]
+    delivery.database = database
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "saltmarsh")
+        assert row is not None
+        assert row.connection == "fetch"
+        before = await live.live_document(session, row.id)
+        assert before is not None
+    transport = httpx.ASGITransport(app=app)
+    async with httpx.AsyncClient(transport=transport, base_url="http://shelf.example") as client:
+        await sign_in(client, ines.email)
+        shown = (await client.get("/api/sites/saltmarsh")).json()["delivery_key"]
+        menu = before.menus["header"]
+        changed = menu.with_items(
+            (menu.items[0].model_copy(update={"label": {"en": "All our courses"}}), *menu.items[1:])
+        )
+        saved = await edit.save_menu(
+            database, ines, "saltmarsh", "header", expected=content_hash(menu), document=changed, now=datetime.now(UTC)
+        )
+        assert saved.new
+
+        async def put_live() -> dict[str, Any]:
+            asked = await client.post("/api/sites/saltmarsh/releases", headers={"idempotency-key": str(uuid4())})
+            assert asked.status_code == 202, asked.text
+            await run_jobs()
+            return (await client.get(f"/api/releases/{asked.json()['id']}")).json()  # type: ignore[no-any-return]
+
+        failed = await put_live()
+        assert failed["state"] == "failed"
+        assert 'does not show "All our courses"' in failed["says"]
+        async with database.transaction() as session:
+            assert await live.live_document(session, row.id) == before
+        port = clusters.free_port()
+        with serving(_own_loop(configured), port) as address:
+            tell_source(saltmarsh.asking.folder, "saltmarsh", Source(f"{address}live", shown))
+            done = await put_live()
+            assert (done["state"], done["says"]) == ("live", "the site asked and shows it")
+            async with httpx.AsyncClient(trust_env=False) as visitor:
+                page = (await visitor.get(f"{saltmarsh.base}shop")).text
+        assert "All our courses" in page
+        assert 'aria-current="page"' in page
+        kept = json.loads((saltmarsh.asking.folder / "saltmarsh-asks.json").read_text())
+        assert kept["key"] == shown
+        refused = await client.get(f"{saltmarsh.base}sign-shelf/menus/header/desktop")
+        assert refused.status_code in {200, 404}
+
+
+def _own_loop(configured: Settings) -> Any:
+    """A server for another thread: its database belongs to that thread's loop."""
+    from starlette.applications import Starlette
+    from starlette.responses import PlainTextResponse
+
+    delivery = Delivery(configured.database.get_secret_value())
+    delivery.database = Database(configured.database.get_secret_value(), pool_size=2)
+    app = Starlette(routes=[])
+
+    async def answer(scope: Any, receive: Any, send: Any) -> None:
+        await (delivery if scope["path"].startswith("/live/") else PlainTextResponse("no", 404))(scope, receive, send)
+
+    app.router.not_found = answer  # type: ignore[method-assign]
+    app.router.default = answer
+    return app

@@ -1,0 +1,252 @@
+"""Places, looks, templates, fit and fonts over HTTP: what a person does on the site's page and in Setup."""
+
+import hashlib
+from collections.abc import Awaitable, Callable
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from sign_shelf.core.look import PlaceLook
+from sign_shelf.demo.stand_ins.content import all_contents
+from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.settings import STATIC
+from sign_shelf.store import sites
+from sign_shelf.store.database import Database
+
+SITE = "/api/sites/brackwater"
+
+
+async def cell(api: httpx.AsyncClient, location: str, device: str) -> dict[str, Any]:
+    found = (await api.get(SITE)).json()
+    return next(one for one in found["cells"] if (one["location"], one["device"]) == (location, device))
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_device_is_given_its_own_menu_and_loses_it_again(as_ines: httpx.AsyncClient) -> None:
+    """It begins as a copy that remembers what it was copied from; taken down, the place inherits; none is on purpose."""
+    before = await cell(as_ines, "header", "tablet")
+    assert (before["placement"], before["from_device"]) == ("inherited", "desktop")
+    given = await as_ines.post(f"{SITE}/places/header/tablet/own")
+    assert given.status_code == 201, given.text
+    key = given.json()["menu"]
+    assert (await cell(as_ines, "header", "tablet"))["placement"] == "own"
+    copy = (await as_ines.get(f"{SITE}/menus/{key}")).json()["document"]
+    assert copy["items"][0]["origin"].startswith("header/")
+    again = await as_ines.post(f"{SITE}/places/header/tablet/own")
+    assert "of its own on a tablet already" in again.json()["detail"]
+    none = await as_ines.put(f"{SITE}/places/header/tablet", json={"menu": None})
+    assert none.status_code == 204
+    empty = await cell(as_ines, "header", "tablet")
+    assert (empty["placement"], empty["from_device"]) == ("none", "tablet")
+    assert (await as_ines.delete(f"{SITE}/places/header/tablet")).status_code == 204
+    assert (await as_ines.delete(f"{SITE}/places/header/tablet")).status_code == 204, "nothing hangs there: no error"
+    assert (await cell(as_ines, "header", "tablet"))["placement"] == "inherited"
+    assert "Draft" in (await as_ines.get(SITE)).json()["draft"]
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_places_refuse_what_they_do_not_take(as_ines: httpx.AsyncClient) -> None:
+    for location, device, menu, says in [
+        ("legal", "desktop", "header", "Legal line takes 1"),
+        ("header", "phone", "header", "does not exist on a phone"),
+        ("nowhere", "desktop", "header", "no location"),
+        ("header", "desktop", "gone", 'no menu "gone"'),
+    ]:
+        answer = await as_ines.put(f"{SITE}/places/{location}/{device}", json={"menu": menu})
+        assert answer.status_code in {404, 422}
+        assert says in answer.json()["detail"], answer.text
+
+
+async def test_an_emptied_place_is_emptied_on_the_site(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Callable[[], Awaitable[None]]
+) -> None:
+    """None on purpose and a taken-down menu go live like any edit: sent, read back, verified."""
+    assert brackwater.places.placed["footer", "desktop"].menu.items
+    await as_ines.put(f"{SITE}/places/footer/desktop", json={"menu": None})
+    await as_ines.delete(f"{SITE}/places/drawer/phone")
+    asked = await as_ines.post(f"{SITE}/releases", headers={"idempotency-key": str(uuid4())})
+    assert asked.status_code == 202, asked.text
+    await run_jobs()
+    release = (await as_ines.get(f"/api/releases/{asked.json()['id']}")).json()
+    assert (release["state"], release["of"]) == ("live", 2), release
+    assert brackwater.places.placed["footer", "desktop"].menu.items == ()
+    header = brackwater.places.placed["header", "desktop"].menu.items
+    assert [one.id for one in brackwater.places.placed["drawer", "phone"].menu.items] == [one.id for one in header]
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_the_elevation_and_the_devices_are_drawn_through_the_lens(as_ines: httpx.AsyncClient) -> None:
+    desktop = (await as_ines.get(f"{SITE}/elevation")).json()
+    phone = (
+        await as_ines.get(f"{SITE}/elevation", params={"device": "phone", "drawer": True, "language": "nl"})
+    ).json()
+    assert (desktop["width"], phone["width"]) == (1280, 390)
+    assert {one["location"] for one in phone["standing"]} == {"drawer", "footer", "legal"}
+    assert "Dienstregeling" in phone["html"]
+    narrow = (await as_ines.get(f"{SITE}/elevation", params={"device": "tablet", "width": 800})).json()
+    assert "is-drawer" in narrow["html"], "below the bar's own break width its drawer has taken over"
+    columns = (await as_ines.get(f"{SITE}/places/header/devices")).json()
+    assert [one["device"] for one in columns] == ["desktop", "tablet", "phone"]
+    assert "Islander pass" in columns[2]["lacks"]
+    reach = (await as_ines.get(f"{SITE}/reach")).json()
+    assert "fares-islander-pass" in reach["lacking"]["phone"]
+    home = next(one for one in reach["pages"] if one["path"] == "/")
+    assert home["steps"] == {"phone": 0, "tablet": 0, "desktop": 0}
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_look_is_tried_kept_and_exported(as_ines: httpx.AsyncClient) -> None:
+    """Trying keeps nothing; what is kept is only what differs from the template, and shows wherever the place is drawn."""
+    look = PlaceLook(font="Lora", size=20, text="#777777", ground="#ffffff").model_dump(mode="json")
+    tried = (await as_ines.post(f"{SITE}/looks/header/try", json={"look": look})).json()
+    assert "--size:20px" in tried["strip"]
+    failing = [one for one in tried["contrasts"] if not one["passes"] and one["pair"] == "text"]
+    assert {one["state"] for one in failing} >= {"normal"}
+    assert "--size:20px" not in (await as_ines.get(f"{SITE}/elevation")).json()["html"]
+    refused = await as_ines.post(f"{SITE}/looks/header/try", json={"look": {"text": "red"}})
+    assert (refused.status_code, "#rrggbb" in refused.json()["detail"]) == (422, True)
+    assert (await as_ines.put(f"{SITE}/looks/header", json={"look": look})).status_code == 200
+    assert "--size:20px" in (await as_ines.get(f"{SITE}/elevation")).json()["html"]
+    css = await as_ines.get(f"{SITE}/looks.css")
+    assert '--header-font: "Lora";' in css.text
+    tokens = (await as_ines.get(f"{SITE}/looks.tokens")).json()
+    assert tokens["header"]["size"]["$value"] == {"value": 20, "unit": "px"}
+    assert (await as_ines.put(f"{SITE}/looks/nowhere", json={"look": look})).status_code == 404
+
+
+async def _templates(database: Database) -> None:
+    async with database.transaction() as session:
+        for content in all_contents():
+            await sites.keep_template(session, content.template)
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_site_is_moved_to_another_template_knowingly(as_ines: httpx.AsyncClient, database: Database) -> None:
+    """The report changes nothing; what does not fit stops the move until it is matched by hand."""
+    await _templates(database)
+    wanted = {"template": "dome", "version": 1, "matches": {}}
+    told = (await as_ines.post(f"{SITE}/switch/report", json=wanted)).json()
+    kept = {one["location"]: one for one in told["kept"]}
+    assert (kept["header"]["by"], kept["strip"]["to"], told["fits"]) == ("key", None, True)
+    assert (await as_ines.get(SITE)).json()["template_key"] == "quayside"
+    stuck = {"template": "branch-line", "version": 1, "matches": {"header": "second"}}
+    refused = await as_ines.post(f"{SITE}/switch", json=stuck)
+    assert (refused.status_code, "does not fit there" in refused.json()["detail"]) == (422, True)
+    assert (await as_ines.post(f"{SITE}/switch", json=wanted)).status_code == 204
+    moved = (await as_ines.get(SITE)).json()
+    assert (moved["template_key"], [one["key"] for one in moved["locations"]]) == (
+        "dome",
+        ["header", "drawer", "footer"],
+    )
+    assert (await cell(as_ines, "header", "desktop"))["menu"] == "header"
+    assert any(menu["key"] == "legal" and menu["hangs"] == 0 for menu in moved["menus"])
+    assert "already" in (await as_ines.post(f"{SITE}/switch", json=wanted)).json()["detail"]
+    gone = await as_ines.post(f"{SITE}/switch/report", json={"template": "nowhere", "version": 1})
+    assert gone.status_code == 404
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_changed_template_is_a_new_version_and_sites_stay_on_theirs(
+    as_ines: httpx.AsyncClient, database: Database
+) -> None:
+    await _templates(database)
+    template = (await as_ines.get("/api/templates/quayside/1")).json()
+    template["locations"][1]["depth"] = 2
+    drawn = await as_ines.post("/api/templates/try", json={"template": template}, params={"scrolled": True})
+    assert "Your site" in drawn.json()["html"]
+    saved = await as_ines.put("/api/templates", json={"template": template})
+    assert saved.json()["version"] == 2
+    late = await as_ines.put("/api/templates", json={"template": template | {"version": 1}})
+    assert (late.status_code, "saved meanwhile" in late.json()["detail"]) == (409, True)
+    offers = {(one["key"], one["version"]): one for one in (await as_ines.get("/api/templates")).json()}
+    assert (offers["quayside", 1]["used_by"], offers["quayside", 1]["newest"]) == (["Brackwater Ferries"], False)
+    assert offers["quayside", 2]["newest"]
+    report = (await as_ines.post(f"{SITE}/switch/report", json={"template": "quayside", "version": 2})).json()
+    assert all(one["by"] == "key" for one in report["kept"])
+    bad = template | {"locations": [template["locations"][0] | {"stand_in": "gone"}], "version": 2}
+    refused = await as_ines.put("/api/templates", json={"template": bad})
+    assert (refused.status_code, 'names "gone"' in refused.json()["detail"]) == (422, True)
+    assert (await as_ines.get("/api/templates/quayside/9")).status_code == 404
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_the_ruler_has_every_language_and_says_what_would_fit(as_ines: httpx.AsyncClient) -> None:
+    ruler = (await as_ines.get(f"{SITE}/places/header/fit", params={"width": 700})).json()
+    assert [one["language"] for one in ruler["languages"]] == ["en", "nl"]
+    english, dutch = ruler["languages"]
+    assert english["fits_from"] < dutch["fits_from"], "Dutch needs more room"
+    assert english["zones"][0] == {"low": 320, "high": 859, "says": "drawer"}
+    assert english["drawer_from_overflow"]["low"] == 860
+    assert english["first_to_go"]["label"] == "Book"
+    assert {one["kind"] for one in ruler["suggestions"]} >= {"icon-alone", "move"}
+    wide = (await as_ines.get(f"{SITE}/places/header/fit", params={"width": 1400})).json()
+    assert wide["suggestions"] == []
+    assert (await as_ines.get(f"{SITE}/places/footer/fit")).json()["languages"] == []
+    assert (await as_ines.get(f"{SITE}/places/nowhere/fit")).status_code == 404
+
+
+async def test_a_font_of_the_agency_s_own_is_checked_kept_and_measured_with(
+    as_ines: httpx.AsyncClient, brackwater: StandIn
+) -> None:
+    shipped = STATIC / "fonts" / "inter-latin-wght-normal.woff2"
+    taken = await as_ines.post("/api/fonts", content=shipped.read_bytes())
+    assert "one of the fonts that ship" in taken.json()["detail"]
+    for bad in (b"", b"GIF89a", shipped.read_bytes()[:9_000]):
+        assert (await as_ines.post("/api/fonts", content=bad)).status_code == 422
+    own = _renamed(shipped.read_bytes())
+    added = await as_ines.post("/api/fonts", content=own)
+    assert (added.status_code, added.json()) == (
+        201, {"family": "Brackwater Own", "lightest": 100, "heaviest": 900, "own": True},
+    )  # fmt: skip
+    css = (await as_ines.get("/api/fonts/own.css")).text
+    file = await as_ines.get(css.split('url("')[1].split('"')[0])
+    assert (file.status_code, file.content[:4]) == (200, b"\0\1\0\0")
+    look = PlaceLook(font="Brackwater Own").model_dump(mode="json")
+    await as_ines.put(f"{SITE}/looks/header", json={"look": look})
+    measured = (await as_ines.get(f"{SITE}/places/header/fit")).json()["languages"][0]
+    await as_ines.put(f"{SITE}/looks/header", json={"look": look | {"font": "Inter"}})
+    same = (await as_ines.get(f"{SITE}/places/header/fit")).json()["languages"][0]
+    assert measured["natural"] == same["natural"]
+    assert brackwater.content.key == "brackwater"
+    assert hashlib.sha256(file.content).hexdigest()[:16] in css
+
+
+def _renamed(woff2: bytes) -> bytes:
+    from io import BytesIO
+
+    from fontTools.ttLib import TTFont
+
+    font = TTFont(BytesIO(woff2))
+    for record in font["name"].names:
+        if record.nameID in {1, 16}:
+            record.string = "Brackwater Own"
+    font.flavor = None
+    out = BytesIO()
+    font.save(out)
+    return out.getvalue()
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_viewer_changes_no_place_look_template_or_font(api: httpx.AsyncClient, database: Database) -> None:
+    from datetime import UTC, datetime
+
+    from sign_shelf.desk.sign_in import add_person
+    from tests.conftest import PASSWORD, sign_in
+
+    await add_person(
+        database, email="guest@quillfen.example", name="Guest", password=PASSWORD, role="viewer", now=datetime.now(UTC)
+    )
+    await sign_in(api, "guest@quillfen.example")
+    for method, url, body in [
+        ("PUT", f"{SITE}/places/header/tablet", {"menu": None}),
+        ("DELETE", f"{SITE}/places/header/desktop", None),
+        ("POST", f"{SITE}/places/header/tablet/own", None),
+        ("PUT", f"{SITE}/looks/header", {"look": {}}),
+        ("POST", f"{SITE}/switch", {"template": "dome", "version": 1}),
+        ("PUT", "/api/templates", {"template": {}}),
+        ("POST", "/api/fonts", None),
+    ]:
+        assert (await api.request(method, url, json=body)).status_code == 403, url
+    assert (await api.get(f"{SITE}/elevation")).status_code == 200

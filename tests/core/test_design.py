@@ -1,0 +1,364 @@
+"""Looks, templates, switching, the elevation, reach, and what a site is given when it asks."""
+
+import json
+import re
+from datetime import UTC, datetime, timedelta
+from itertools import pairwise
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from sign_shelf.core.delivery import LONGEST_S, holds_until, menu_html, menu_json, wall_clock, window_bounds
+from sign_shelf.core.documents import read
+from sign_shelf.core.elevation import State, elevation
+from sign_shelf.core.errors import EditRefused, InvalidDocument
+from sign_shelf.core.look import PlaceLook, contrast_ratio, contrasts, tap_areas
+from sign_shelf.core.look.export import css_properties, css_text, design_tokens
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.reach import lacking, reach
+from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.sample import sample_site
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.switch import switch_report, switched
+from sign_shelf.core.template import Template
+from sign_shelf.demo.stand_ins.content import all_contents
+
+AT = "2026-11-24T12:00"
+colours = st.from_regex(r"#[0-9a-f]{6}", fullmatch=True)
+TEMPLATES = {content.template.key: content.template for content in all_contents()}
+
+
+# --- looks
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "ratio"),
+    [("#000000", "#ffffff", 21), ("#777777", "#ffffff", 4.48), ("#0000ff", "#ffffff", 8.59), ("#ffffff", "#ffffff", 1)],
+)
+def test_contrast_is_wcags(one: str, other: str, ratio: float) -> None:
+    assert contrast_ratio(one, other) == pytest.approx(ratio, abs=0.005)
+
+
+@given(colours, colours)
+def test_contrast_is_symmetric_and_between_1_and_21(one: str, other: str) -> None:
+    assert 1 <= contrast_ratio(one, other) == contrast_ratio(other, one) <= 21.001
+
+
+def test_every_state_is_judged_and_large_text_needs_less() -> None:
+    """Light words on a light ground fail in the state that has them, and pass where the text is large enough."""
+    look = PlaceLook(text="#ffffff", ground="#10162b", hover_text="#888888", hover_ground="#ffffff", size=16)
+    judged = {(one.pair, one.state): one for one in contrasts(look)}
+    assert len(judged) == 6
+    assert judged["text", "normal"].passes
+    assert (judged["text", "hover"].passes, judged["text", "hover"].needed) == (False, 4.5)
+    large = {(one.pair, one.state): one for one in contrasts(look.model_copy(update={"size": 24}))}
+    assert (large["text", "hover"].passes, large["text", "hover"].needed) == (True, 3.0)
+    assert contrasts(look.model_copy(update={"size": 18.7, "weight": 700}))[0].needed == 3.0
+    assert [one.what for one in tap_areas(PlaceLook(size=12)) if not one.passes] == ["entry", "button s"]
+    assert all(one.passes for one in tap_areas(PlaceLook(size=16)))
+
+
+@pytest.mark.parametrize(
+    ("look", "says"),
+    [
+        ({"text": "red"}, 'write it as #rgb or #rrggbb'),
+        ({"text": "#12345"}, "is no colour"),
+        ({"remember": True}, "goes with folded"),
+        ({"drawer_below": 800}, "goes with overflow drawer"),
+        ({"size": float("nan")}, "less than or equal"),
+        ({"evil": "x"}, "unknown key"),
+    ],
+)  # fmt: skip
+def test_looks_that_hang_apart_are_refused(look: dict[str, object], says: str) -> None:
+    with pytest.raises((InvalidDocument, ValidationError), match=says):
+        read(PlaceLook, look)
+
+
+def test_a_site_s_own_look_sets_keys_and_gives_them_back() -> None:
+    look = PlaceLook(text="#111", size=18)
+    assert look.text == "#111111"
+    assert look.adjusted({"size": 14, "gap": 10}) == PlaceLook(text="#111111", size=14, gap=10)
+    assert look.adjusted({"size": None}) == look
+    template = TEMPLATES["quayside"].adjusted({"header": {"size": 20}, "gone": {"size": 9}})
+    header = template.location("header")
+    assert header is not None
+    assert (header.look.size, header.look.font) == (20, "Atkinson Hyperlegible Next")
+
+
+def test_looks_go_out_as_custom_properties_and_as_design_tokens() -> None:
+    """Every value of the CSS can be read back from the tokens."""
+    look = PlaceLook(font='My "Font"', hover_text="#f2c14e", letter_spacing=0.5, max=1_180, align="fill")
+    css = css_properties(look)
+    assert css["--font"] == '"My Font"'
+    assert (css["--letter-spacing"], css["--max"], css["--align"]) == ("0.5px", "1180px", "space-between")
+    text = css_text({"header": look})
+    assert "--header-hover-text: #f2c14e;" in text
+    assert text.count("{") == text.count("}") == 1
+    tokens = json.loads(json.dumps(design_tokens({"header": look})))["header"]
+    assert tokens["gap"] == {"$type": "dimension", "$value": {"value": 24, "unit": "px"}}
+    assert tokens["hover"]["text"]["$value"]["hex"] == "#f2c14e"
+    assert tokens["hover"]["text"]["$value"]["components"] == [0.94902, 0.75686, 0.30588]
+    assert tokens["$extensions"]["sign-shelf.look"]["align"] == "fill"
+    every = [value for group in _groups(tokens) for value in group]
+    assert all("$type" in one and "$value" in one for one in every)
+
+
+def _groups(tokens: dict[str, object]) -> list[list[dict[str, object]]]:
+    found: list[list[dict[str, object]]] = []
+    for key, value in tokens.items():
+        if key != "$extensions" and isinstance(value, dict):
+            found += [[value]] if "$value" in value else _groups(value)
+    return found
+
+
+# --- templates
+
+
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"locations": [{"key": "a", "title": "A", "shape": "bar"}] * 2}, "two locations have the key"),
+        ({"locations": [{"key": "a", "title": "A", "shape": "bar", "stand_in": "b"}]}, 'names "b"'),
+        ({"locations": [{"key": "a", "title": "A", "shape": "bar", "fixed": {"covers": ["b"]}}]}, 'names "b"'),
+        ({"locations": [{"key": "a", "title": "A", "shape": "bar", "stand_in": "a"}]}, "names itself"),
+        ({"locations": [{"key": "a", "title": "A", "shape": "bar", "fold": [{"into": "a"}]}]}, "needs the devices"),
+        ({"devices": {"phone": [800, 300]}}, "are not a range"),
+        ({"locations": [
+            {"key": "a", "title": "A", "shape": "bar", "fold": [{"into": "b", "on": ["phone"]}]},
+            {"key": "b", "title": "B", "shape": "bar", "fold": [{"into": "c", "on": ["phone"]}]},
+            {"key": "c", "title": "C", "shape": "drawer"}]}, "folds away itself"),
+    ],
+)  # fmt: skip
+def test_templates_that_hang_apart_are_refused(change: dict[str, object], says: str) -> None:
+    with pytest.raises(InvalidDocument, match=says):
+        read(Template, {"key": "t", "devices": {"desktop": [0, None]}, "locations": []} | change)
+
+
+def test_the_demo_has_six_different_templates() -> None:
+    assert len(TEMPLATES) == 6
+    told = {
+        json.dumps([(one.key, one.shape, one.depth) for one in template.locations]) for template in TEMPLATES.values()
+    }
+    assert len(told) == 6
+    for template in TEMPLATES.values():
+        assert template.device_at(template.width_of("phone")) == "phone"
+        assert template.device_at(5_000) == "desktop"
+        drawn = elevation(Prepared(sample_site(template)), Lens(device="desktop", language="en", at=AT))
+        assert len(drawn.standing) >= 2
+
+
+# --- switching
+
+
+def _site(
+    template: Template, menus: dict[str, str], hung: list[tuple[str, str, str | None]], **more: object
+) -> SiteDocument:
+    raw: dict[str, object] = {
+        "format": "sign-shelf/site",
+        "version": 1,
+        "site": {"key": "s", "name": "Sæt", "base": "https://s.example/", "zone": "Europe/London"},
+        "template": template.to_json(),
+        "menus": {key: parse_outline(text).to_json() for key, text in menus.items()},
+        "placements": [{"location": place, "device": device, "menu": menu} for place, device, menu in hung],
+    }
+    return read(SiteDocument, raw | more)
+
+
+DEEP = "A -> /a\n  B -> /b\n    C -> /c\n"
+
+
+def test_a_switch_tells_what_keeps_its_place_and_what_does_not() -> None:
+    site = _site(
+        TEMPLATES["quayside"],
+        {"h": DEEP, "top": "Ask -> !form", "legal": "P -> /p"},
+        [
+            ("header", "desktop", "h"),
+            ("strip", "desktop", "top"),
+            ("legal", "desktop", "legal"),
+            ("drawer", "phone", "h"),
+        ],
+    )
+    told = switch_report(site, TEMPLATES["dome"])
+    kept = {one.location: one for one in told.kept}
+    assert (kept["header"].to, kept["header"].by) == ("header", "key")
+    assert [one.says for one in kept["header"].too_deep] == ["stands at level 3, Header bar shows 2"]
+    assert [one.location for one in told.without_place] == ["strip", "legal"]
+    assert kept["strip"].devices_lost == ("tablet", "desktop")
+    assert {one[0] for one in told.widths} == {"phone", "tablet", "desktop"}
+    assert told.empty == ("footer",)
+    by_hand = switch_report(site, TEMPLATES["branch-line"], {"strip": "legal", "legal": None})
+    strip = next(one for one in by_hand.kept if one.location == "strip")
+    assert (strip.to, strip.by, strip.kinds_refused[0].says) == ("legal", "by hand", "Legal line takes no opener")
+    assert switched(site, TEMPLATES["dome"], {"strip": "footer"})[1].location == "footer"
+    with pytest.raises(EditRefused, match='"strip" cannot become "nowhere"'):
+        switch_report(site, TEMPLATES["dome"], {"strip": "nowhere"})
+
+
+@given(st.sampled_from(sorted(TEMPLATES)), st.sampled_from(sorted(TEMPLATES)))
+def test_a_switch_hangs_nothing_twice_and_only_where_the_template_has_a_place(before: str, after: str) -> None:
+    """And to the same template nothing moves."""
+    template = TEMPLATES[before]
+    hung = [(one.key, one.devices[-1], "m") for one in template.locations]
+    site = _site(template, {"m": "A -> /a"}, hung)  # type: ignore[arg-type]
+    then = switched(site, TEMPLATES[after])
+    places = {(one.location, one.device) for one in then}
+    assert len(places) == len(then)
+    for one in then:
+        location = TEMPLATES[after].location(one.location)
+        assert location is not None
+        assert one.device in location.devices
+    if before == after:
+        assert then == site.placements
+
+
+# --- elevation
+
+
+THORNBY = next(content for content in all_contents() if content.key == "thornby")
+
+
+def test_the_elevation_shows_what_a_fixed_header_covers() -> None:
+    site = _site(
+        THORNBY.template, {"h": DEEP, "s": "Today -> /t"}, [("header", "desktop", "h"), ("second", "desktop", "s")]
+    )
+    lens = Lens(device="desktop", language="en", at=AT)
+    top = elevation(Prepared(site), lens)
+    down = elevation(Prepared(site), lens, State(scrolled=True))
+    assert {one.location: one.covered_by for one in top.standing}["second"] is None
+    assert {one.location: one.covered_by for one in down.standing}["second"] == "Fixed header"
+    assert "min-height:76px" in top.html
+    assert re.search(r'is-fixed[^>]*min-height:48px[^>]*data-location="header"', down.html)
+    assert "--ground:#47150f" in down.html
+    assert "is-covered" in down.html
+    assert "is-covered" not in top.html
+    assert top.width == 1_280
+
+
+def test_the_elevation_has_drawers_open_and_closed_and_the_page_s_section() -> None:
+    kestrel = next(content for content in all_contents() if content.key == "kestrel")
+    pages = [page.to_json() for page in kestrel.pages]
+    site = _site(kestrel.template, {}, [], pages=pages)
+    site = site.model_copy(update={"menus": kestrel.menus, "placements": read(SiteDocument, site.to_json() | {
+        "menus": {"header": kestrel.menus["header"].to_json()},
+        "placements": [{"location": "header", "device": "desktop", "menu": "header"}]}).placements})  # fmt: skip
+    on = Lens(device="desktop", language="en", at=AT, page="events-reading-groups")
+    drawn = elevation(Prepared(site), on)
+    assert "section" in {one.location for one in drawn.standing}
+    assert "current-branch" in drawn.html
+    assert "section" not in {
+        one.location for one in elevation(Prepared(site), Lens(device="desktop", language="en", at=AT)).standing
+    }
+    phone = sample_site(TEMPLATES["quayside"])
+    closed = elevation(Prepared(phone), Lens(device="phone", language="en", at=AT))
+    opened = elevation(Prepared(phone), Lens(device="phone", language="en", at=AT), State(drawer_open=True))
+    assert ("page-over" in closed.html, "page-over" in opened.html) == (False, True)
+    assert "drawer-button" in closed.html
+    assert "<script" not in opened.html
+
+
+# --- reach
+
+
+def test_steps_are_counted_from_the_home_page_over_menus_and_sections() -> None:
+    places = [
+        {"key": "bar", "title": "Bar", "shape": "bar", "devices": ["desktop"]},
+        {"key": "drawer", "title": "Drawer", "shape": "drawer", "devices": ["phone"]},
+        {"key": "foot", "title": "Foot", "shape": "columns"},
+        {"key": "near", "title": "Near", "shape": "section", "of": "hidden", "start": 2},
+        {"key": "hidden", "title": "Hidden", "shape": "bar", "devices": ["tablet"]},
+    ]
+    template = read(Template, {"key": "t", "devices": {"phone": [0, 700], "desktop": [701, None]}, "locations": places})
+    refs = ["home", "top", "below", "deep", "footed", "near", "lost"]
+    pages = [{"ref": ref, "path": "/" if ref == "home" else f"/{ref}", "title": {"en": ref}} for ref in refs]
+    pages.append({"ref": "draft", "path": "/draft", "state": "draft"})
+    site = _site(
+        template,
+        {
+            "bar": "Top -> @top\n  Below -> @below\n    Deep -> @deep",
+            "drawer": "Top -> @top",
+            "foot": "H:\n  Footed -> @footed",
+            "hidden": "Top -> @top\n  Near -> @near",
+        },
+        [
+            ("bar", "desktop", "bar"),
+            ("drawer", "phone", "drawer"),
+            ("foot", "desktop", "foot"),
+            ("hidden", "desktop", "hidden"),
+        ],
+        pages=pages,
+    )
+    prepared = Prepared(site)
+    desktop = reach(prepared, Lens(device="desktop", language="en", at=AT))
+    phone = reach(prepared, Lens(device="phone", language="en", at=AT))
+    assert {one.ref: one.steps for one in desktop} == {
+        "home": 0, "top": 1, "below": 2, "deep": 3, "footed": 1, "near": 2, "lost": None,
+    }  # fmt: skip
+    assert {one.ref: one.steps for one in phone}["top"] == 2, "the drawer has to be opened"
+    near = next(one for one in desktop if one.ref == "near")
+    assert [(choice.location, choice.item) for choice in near.via] == [("bar", "top"), ("near", "near")]
+    assert lacking(desktop, phone) == ["below", "deep"]
+    assert reach(Prepared(_site(template, {}, [])), Lens(device="phone", language="en", at=AT)) == []
+
+
+# --- delivery
+
+
+ZONES = ["Europe/London", "America/Halifax", "Pacific/Auckland", "Asia/Kathmandu"]
+
+
+@given(
+    st.sampled_from(ZONES),
+    st.datetimes(datetime(2026, 1, 1), datetime(2028, 1, 1)),
+    st.lists(st.datetimes(datetime(2026, 1, 1), datetime(2028, 1, 1)), max_size=4),
+    st.integers(0, 400),
+)
+def test_an_answer_never_holds_past_the_second_in_which_a_window_opens(
+    zone: str, moment: datetime, bounds: list[datetime], ahead: int
+) -> None:
+    """Within what it is said to hold, the clock stands on the same side of every bound; clock changes included."""
+    now = moment.replace(tzinfo=UTC)
+    near = wall_clock(now + timedelta(seconds=ahead), zone)
+    walls = frozenset({*(bound.strftime("%Y-%m-%dT%H:%M") for bound in bounds), near})
+    site = _site(TEMPLATES["dome"], {}, [])
+    site = site.model_copy(update={"site": site.site.model_copy(update={"zone": zone})})
+    until = holds_until(site, walls, now)
+    assert now < until <= now + timedelta(seconds=LONGEST_S)
+    seconds = int((until - now).total_seconds())
+    for second in range(0, seconds, 5):
+        at = wall_clock(now + timedelta(seconds=second), zone)
+        assert [wall <= at for wall in walls] == [wall <= wall_clock(now, zone) for wall in walls]
+    assert ZoneInfo(zone)
+
+
+def test_what_is_delivered_is_what_the_visitor_gets_and_nothing_else() -> None:
+    site = _site(
+        TEMPLATES["dome"],
+        {
+            "m": 'A & B -> /a {new tab; rel external}\n  Deep -> /d {badge "New" until 2026-12-01}\nLater -> /secret {from 2027-01-01T00:00}\nAsk -> !form\n---\nHead:\n  X -> /x'
+        },
+        [("header", "desktop", "m")],
+    )
+    got = Prepared(site).resolve("header", Lens(device="desktop", language="en", at=AT))
+    body = menu_json(site, "header", got, device="desktop", language="en")
+    html = menu_html("Header & bar", got, language="en").decode()
+    assert json.loads(body)["items"][0]["label"] == "A & B"
+    for text in (body.decode(), html):
+        assert "secret" not in text
+        assert "Later" not in text
+    assert (
+        '<nav aria-label="Header &amp; bar" lang="en"><ul><li><a href="/a" target="_blank" rel="external">A &amp; B</a>'
+        in html
+    )
+    assert '<button type="button" data-overlay="form">Ask</button>' in html
+    assert window_bounds(site) == {"2026-12-01T24:00", "2027-01-01T00:00"}
+
+
+def test_widths_cut_into_devices_do_not_overlap_in_the_demo() -> None:
+    for template in TEMPLATES.values():
+        ranges = [template.devices[device] for device in ("phone", "tablet", "desktop")]
+        for (_, high), (low, _) in pairwise(ranges):
+            assert high is not None
+            assert high + 1 == low
