@@ -8,6 +8,8 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench.bench_view import measure_bench_view
+from bench.delivery import delivery_lines
+from bench.fits import fit_lines
 from bench.reading import sitemap_lines
 from bench.trees import tree_lines
 
@@ -33,7 +35,13 @@ def main() -> None:
         "| what | size | measured | yardstick in the same run | goal |",
         "|---|---|---|---|---|",
     ]
-    for row in [*tree_lines(median_ms), *sitemap_lines(median_ms), *measure_bench_view()]:
+    for row in [
+        *tree_lines(median_ms),
+        *sitemap_lines(median_ms),
+        *fit_lines(median_ms),
+        *delivery_lines(),
+        *measure_bench_view(),
+    ]:
         lines.append("| " + " | ".join(row) + " |")
         print(lines[-1], flush=True)
     OUT.write_text("\n".join(lines) + "\n", "utf-8")

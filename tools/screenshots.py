@@ -25,12 +25,62 @@ def picture(page: Page, name: str) -> None:
     print(f"docs/screenshots/{name}.png")
 
 
+def _drawn(page: Page, label: str, words: str) -> None:
+    """Waits until a frame has its drawing."""
+    expect(page.frame_locator(f'iframe[title="{label}"]').get_by_text(words).first).to_be_visible()
+
+
+def _place(page: Page, title: str, what: str) -> None:
+    row = page.get_by_role("row").filter(has=page.get_by_role("rowheader", name=title))
+    row.get_by_role("button", name=what, exact=True).click()
+
+
+def _site(page: Page) -> None:
+    """The site's page, what opens from it, the ruler, Setup, and the pages."""
+    page.goto("/sites/brackwater")
+    _drawn(page, "The page of Brackwater Ferries on a desktop", "Timetables")
+    picture(page, "site")
+    page.goto("/sites/brackwater?device=phone")
+    page.get_by_label("drawer open").check()
+    _drawn(page, "The page of Brackwater Ferries on a phone", "Service news")
+    picture(page, "site-phone")
+    page.goto("/sites/brackwater")
+    _place(page, "Header bar", "devices")
+    expect(page.get_by_role("dialog").get_by_text("its own menu").first).to_be_visible()
+    picture(page, "devices")
+    page.keyboard.press("Escape")
+    _place(page, "Header bar", "look")
+    _drawn(page, "Header bar, open", "Winter")
+    picture(page, "look")
+    page.keyboard.press("Escape")
+    page.get_by_role("button", name="Try another template").click()
+    page.get_by_role("dialog").get_by_role("button", name="Branch Line").click()
+    expect(page.get_by_role("dialog").get_by_text("keeps its place").first).to_be_visible()
+    picture(page, "switch")
+    page.goto("/sites/vesper/menus/header")
+    expect(page.get_by_role("region", name="Ruler")).to_contain_text("fits from")
+    slider = page.get_by_role("slider")
+    slider.press("Home")
+    for _ in range(3):
+        slider.press("PageUp")
+    expect(page.get_by_role("button", name="Make it fit")).to_be_visible()
+    picture(page, "ruler")
+    page.goto("/setup")
+    page.get_by_role("button", name="Look at Branch Line").click()
+    page.get_by_label("scrolled", exact=True).check()
+    _drawn(page, "The page that the template makes", "First")
+    picture(page, "template")
+    page.keyboard.press("Escape")
+    page.goto("/sites/brackwater/pages")
+    expect(page.get_by_text("no way").first).to_be_visible()
+    picture(page, "pages")
+
+
 def main() -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with running_demo() as (base, sites), signed_in_page(base) as page:
         picture(page, "shelf")
-        page.goto("/sites/brackwater")
-        picture(page, "site")
+        _site(page)
         page.goto("/sites/brackwater/menus/header")
         page.get_by_text("Café", exact=True).last.click()
         page.keyboard.press("Enter")
@@ -50,7 +100,7 @@ def main() -> None:
         page.get_by_role("button", name="Bring in", exact=True).click()
         page.get_by_label("What to bring in").fill(TABLE)
         page.get_by_role("button", name="Read it").click()
-        expect(page.get_by_role("list", name="What would come in")).to_be_visible()
+        expect(page.get_by_role("region", name="What would come in")).to_be_visible()
         picture(page, "bring-in")
         page.keyboard.press("Escape")
         page.goto("/sites/kestrel/menus/header?device=phone")

@@ -2,18 +2,23 @@
 
 import hashlib
 from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime
+from io import BytesIO
 from typing import Any
 from uuid import uuid4
 
 import httpx
 import pytest
+from fontTools.ttLib import TTFont
 
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.demo.stand_ins.content import all_contents
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk.sign_in import add_person
 from sign_shelf.settings import STATIC
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
+from tests.conftest import PASSWORD, sign_in
 
 SITE = "/api/sites/brackwater"
 
@@ -195,7 +200,7 @@ async def test_a_font_of_the_agency_s_own_is_checked_kept_and_measured_with(
     assert "one of the fonts that ship" in taken.json()["detail"]
     for bad in (b"", b"GIF89a", shipped.read_bytes()[:9_000]):
         assert (await as_ines.post("/api/fonts", content=bad)).status_code == 422
-    own = _renamed(shipped.read_bytes())
+    own = renamed_font(shipped.read_bytes(), "Brackwater Own")
     added = await as_ines.post("/api/fonts", content=own)
     assert (added.status_code, added.json()) == (
         201, {"family": "Brackwater Own", "lightest": 100, "heaviest": 900, "own": True},
@@ -213,15 +218,12 @@ async def test_a_font_of_the_agency_s_own_is_checked_kept_and_measured_with(
     assert hashlib.sha256(file.content).hexdigest()[:16] in css
 
 
-def _renamed(woff2: bytes) -> bytes:
-    from io import BytesIO
-
-    from fontTools.ttLib import TTFont
-
+def renamed_font(woff2: bytes, family: str) -> bytes:
+    """The font under another name, as TrueType: a font of somebody's own."""
     font = TTFont(BytesIO(woff2))
     for record in font["name"].names:
         if record.nameID in {1, 16}:
-            record.string = "Brackwater Own"
+            record.string = family
     font.flavor = None
     out = BytesIO()
     font.save(out)
@@ -230,11 +232,6 @@ def _renamed(woff2: bytes) -> bytes:
 
 @pytest.mark.usefixtures("brackwater")
 async def test_a_viewer_changes_no_place_look_template_or_font(api: httpx.AsyncClient, database: Database) -> None:
-    from datetime import UTC, datetime
-
-    from sign_shelf.desk.sign_in import add_person
-    from tests.conftest import PASSWORD, sign_in
-
     await add_person(
         database, email="guest@quillfen.example", name="Guest", password=PASSWORD, role="viewer", now=datetime.now(UTC)
     )

@@ -132,7 +132,7 @@ def shown(strip: str) -> list[str]:
     [
         (
             "/api/sites/brackwater/menus/header/resolved?device=phone&location=drawer",
-            ["Book", "Timetables", "Contact", "Service news", "Freight", "Contact"],
+            ["Book", "Timetables", "Contact", "Service news"],
         ),
         (
             "/api/sites/brackwater/menus/header/resolved?device=desktop&location=header&language=nl",

@@ -81,7 +81,8 @@ def test_a_site_s_own_look_sets_keys_and_gives_them_back() -> None:
     look = PlaceLook(text="#111", size=18)
     assert look.text == "#111111"
     assert look.adjusted({"size": 14, "gap": 10}) == PlaceLook(text="#111111", size=14, gap=10)
-    assert look.adjusted({"size": None}) == look
+    drawer = PlaceLook(overflow="drawer", drawer_below=860)
+    assert drawer.adjusted({"overflow": "wrap", "drawer_below": None}) == PlaceLook()
     template = TEMPLATES["quayside"].adjusted({"header": {"size": 20}, "gone": {"size": 9}})
     header = template.location("header")
     assert header is not None

@@ -5,18 +5,27 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 from functools import partial
+from html import unescape
 from pathlib import Path
 
 import pytest
 from selectolax.lexbor import LexborHTMLParser
 
+from sign_shelf.core.documents import read
+from sign_shelf.core.elevation import elevation
 from sign_shelf.core.errors import SourceRefused
+from sign_shelf.core.fit import fit, request_of
+from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.outline import format_outline
+from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.site import SiteDocument
 from sign_shelf.core.tree import count
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.outside.reading import read_site
+from sign_shelf.settings import STATIC
 
 PAGE = """<!doctype html><html lang="en-GB"><head><title>Home – Tollan Post</title></head><body>
 <header><nav aria-label="main"><ul>
@@ -138,6 +147,46 @@ async def test_the_git_documentation_is_taken_in(fetcher: Fetcher) -> None:
     porcelain = next(menu for menu in found.menus if menu.title == "Main porcelain commands")
     assert '"git-add(1)" -> @git-add' in format_outline(porcelain.document).replace("git-add(1) ->", '"git-add(1)" ->')
     assert any("opened" in note for note in found.notes)
+
+
+@pytest.mark.parametrize(
+    ("folder", "page", "shape", "label"),
+    [
+        ("/usr/share/doc/debian-policy/policy.html", "", "side", "Next topic"),
+        ("/usr/share/doc/debmake-doc/html", "index.en.html", "side", "11. debmake options"),
+    ],
+)
+async def test_real_sites_are_drawn_and_measured(
+    fetcher: Fetcher, folder: str, page: str, shape: str, label: str
+) -> None:
+    """Two more sites that nobody here wrote: their menus stand in their elevation, and what stands side by side is
+    measured as it would be for any client's site."""
+    with folder_served(Path(folder)) as url:
+        found = await read_site(fetcher, url + page)
+    site = read(
+        SiteDocument,
+        {
+            "format": "sign-shelf/site",
+            "version": 1,
+            "site": {"key": found.key, "name": found.name, "base": found.url, "languages": list(found.languages)},
+            "template": found.template.to_json(),
+            "menus": {menu.key: menu.document.to_json() for menu in found.menus},
+            "placements": [placement.to_json() | {"menu": placement.menu} for placement in found.placements],
+            "pages": [one.to_json() for one in found.pages],
+        },
+    )
+    prepared = Prepared(site)
+    lens = Lens(device="desktop", language=found.languages[0], at="2027-01-01T12:00")
+    drawn = elevation(prepared, lens)
+    assert label in unescape(drawn.html)
+    assert all(standing.entries for standing in drawn.standing)
+    place = next(one for one in found.template.locations if one.shape == shape)
+    across = place.model_copy(update={"shape": "bar", "look": PlaceLook(font="Noto Sans", max=1_000)})
+    items = prepared.resolve(place.key, lens).items
+    measured = fit(shipped_fonts(STATIC / "fonts"), request_of(items, across, language="en", device="desktop"))
+    assert len(measured.item_widths) == len(items)
+    assert measured.missing == ()
+    assert measured.rows_at[0][1] >= measured.rows_at[-1][1] >= 1
 
 
 @pytest.mark.parametrize(

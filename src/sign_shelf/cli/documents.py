@@ -146,7 +146,12 @@ def resolve_(
     site: Annotated[str, typer.Argument(help="The site document.")],
     location: Annotated[str, typer.Option()],
     device: Annotated[DeviceName, typer.Option()],
-    at: Annotated[str, typer.Option(help="Wall-clock time of the site, such as 2027-04-01T04:00.")],
+    at: Annotated[
+        str | None, typer.Option(help="Wall-clock time of the site, such as 2027-04-01T04:00; now where it is absent.")
+    ] = None,
+    width: Annotated[
+        int | None, typer.Option(help="The viewport's width in CSS pixels, for fold-ins by width.")
+    ] = None,
     language: Annotated[str | None, typer.Option()] = None,
     page: Annotated[str | None, typer.Option(help="The reference of the page the visitor is on.")] = None,
     facts: Annotated[str | None, typer.Option(help="A JSON file with the visitor's facts.")] = None,
@@ -157,7 +162,9 @@ def resolve_(
     if not isinstance(known, dict):
         raise Refusal("The facts are no JSON object.", where=facts)
     name: Device = device.value
-    lens = Lens(device=name, language=language or document.site.languages[0], at=at, page=page, facts=known)
+    moment = at or wall_clock(datetime.now(UTC), document.site.zone)
+    spoken = language or document.site.languages[0]
+    lens = Lens(device=name, language=spoken, at=moment, page=page, width=width, facts=known)
     found = resolve(document, location, lens)
     write_json(
         {

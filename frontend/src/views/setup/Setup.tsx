@@ -24,11 +24,12 @@ export function Setup() {
             <caption className="sr-only">Templates and what they offer</caption>
             <thead className="text-[12px] text-ink-2">
               <tr>
-                {['template', 'places', 'levels', 'on a phone', 'used by', ''].map((says) => (
+                {['template', 'places', 'levels', 'on a phone', 'used by'].map((says) => (
                   <th key={says} scope="col" className="py-1 pr-3 font-normal">
                     {says}
                   </th>
                 ))}
+                <td />
               </tr>
             </thead>
             <tbody>

@@ -41,6 +41,8 @@ function useActs(site: string) {
   })
 }
 
+const keepHere = (event: Event) => event.preventDefault()
+
 interface Props {
   site: Site
   editable: boolean
@@ -58,13 +60,18 @@ export function HangingTable({ site, editable, more, tray }: Props) {
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
   const dropped = ({ active, over }: DragEndEvent) => {
     setDragged(null)
+    window.setTimeout(() => window.removeEventListener('click', keepHere, { capture: true }))
     const cell = over?.data.current as Cell | undefined
     if (cell) acts.mutate({ cell, act: { do: 'hang', menu: String(active.id) } })
   }
   return (
     <DndContext
       sensors={sensors}
-      onDragStart={({ active }) => setDragged(String(active.id))}
+      onDragStart={({ active }) => {
+        setDragged(String(active.id))
+        // The end of a drag is a click on the menu's link as well; it must not lead away.
+        window.addEventListener('click', keepHere, { capture: true, once: true })
+      }}
       onDragCancel={() => setDragged(null)}
       onDragEnd={dropped}
     >

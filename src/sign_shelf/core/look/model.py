@@ -99,10 +99,9 @@ class PlaceLook(Model):
         return self
 
     def adjusted(self, changes: Mapping[str, JsonValue]) -> "PlaceLook":
-        """This look with some of its keys set otherwise; None takes the template's back. Checked as a whole."""
-        own = self.to_json()
-        set_anew = {key: value for key, value in changes.items() if value is not None}
-        return PlaceLook.model_validate(own | set_anew)
+        """This look with some of its keys set otherwise; None is a key's default. Checked as a whole."""
+        merged = {**self.to_json(), **changes}
+        return PlaceLook.model_validate({key: value for key, value in merged.items() if value is not None})
 
     def colours(self, state: State) -> tuple[str, str, Line]:
         """Text, ground and line of a state."""

@@ -1,0 +1,267 @@
+"""A site in the browser: its page drawn to scale, hanging by hand and by key, looks, devices, another template; Setup."""
+
+import re
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import FrameLocator, Locator, Page, expect
+
+from sign_shelf.settings import STATIC
+from tests.api.test_places import renamed_font
+from tests.browser.conftest import World
+from tests.browser.outline_page import lines, made, opened
+
+SITE = "/sites/saltmarsh"
+
+
+def drawing(page: Page, site: str = "Saltmarsh Clay School", device: str = "desktop") -> FrameLocator:
+    return page.frame_locator(f'iframe[title="The page of {site} on a {device}"]')
+
+
+def place(page: Page, title: str) -> Locator:
+    return (
+        page.get_by_role("table")
+        .get_by_role("row")
+        .filter(has=page.get_by_role("rowheader", name=re.compile(f"^{title}")))
+    )
+
+
+def cell(page: Page, title: str, device: str) -> Locator:
+    return place(page, title).get_by_role("cell").nth(["desktop", "tablet", "phone"].index(device))
+
+
+def act(page: Page, title: str, device: str, what: str) -> None:
+    """Chosen by key alone."""
+    page.get_by_role("button", name=f"Hang a menu in {title} for {device}").press("Enter")
+    page.get_by_role("menuitem", name=re.compile(f"^{what}")).press("Enter")
+
+
+def test_the_page_is_drawn_to_scale_and_a_click_opens_the_menu(ines_page: Page) -> None:
+    """Top and scrolled, what the fixed header covers, the section of the page, and the drawer on a phone."""
+    page = ines_page
+    page.goto("/sites/thornby")
+    shown = drawing(page, "Thornby Heritage Railway")
+    expect(shown.locator('[data-location="header"]')).to_contain_text("Ride with us")
+    ratio = shown.locator(".elevation").evaluate("page => page.getBoundingClientRect().width")
+    assert ratio == 1280
+    page.get_by_role("button", name="scrolled").click()
+    expect(shown.locator('[data-location="second"]')).to_have_class(re.compile("is-covered"))
+    expect(page.get_by_text("Second bar is covered by Fixed header.")).to_be_visible()
+    page.goto("/sites/kestrel")
+    page.get_by_label("Page that the visitor is on").select_option("Reading groups")
+    expect(page).to_have_url(re.compile("page=events-reading-groups"))
+    section = drawing(page, "Kestrel Vale Libraries").locator('[data-location="section"]')
+    expect(section.locator(".current-page").filter(has_text="Reading groups")).to_be_visible()
+    page.goto("/sites/brackwater?device=phone")
+    phone = drawing(page, "Brackwater Ferries", "phone")
+    expect(phone.locator('[data-location="drawer"]')).to_have_count(0)
+    page.get_by_label("drawer open").check()
+    expect(phone.locator('[data-location="drawer"]')).to_contain_text("Service news")
+    phone.locator('[data-location="footer"]').get_by_text("Groups").click(force=True)
+    page.wait_for_url(re.compile("/sites/brackwater/menus/footer"))
+
+
+def test_menus_hang_by_hand_and_by_key(ines_page: Page, world: World) -> None:
+    """A loose menu is dragged onto a place; a too deep one is refused before the drop; devices get their own and lose it."""
+    page = ines_page
+    made(
+        world,
+        "Spring courses",
+        "Throwing -> @courses-throwing-beginners\nGlazing -> @courses-glazing",
+        site="saltmarsh",
+    )
+    made(world, "Deep", "A -> /a\n  B -> /b\n    C -> /c", site="saltmarsh")
+    page.goto(SITE)
+    expect(cell(page, "Phone drawer", "phone")).to_contain_text("nothing hangs")
+
+    def drag(menu: str, title: str, device: str, check: Callable[[], None]) -> None:
+        tray = page.get_by_role("region", name="Loose menus").get_by_role("link").filter(has_text=menu)
+        begin, end = tray.bounding_box(), cell(page, title, device).bounding_box()
+        assert begin
+        assert end
+        page.mouse.move(begin["x"] + 20, begin["y"] + 10)
+        page.mouse.down()
+        page.mouse.move(begin["x"] + 30, begin["y"] - 10, steps=3)
+        page.mouse.move(end["x"] + 40, end["y"] + 14, steps=6)
+        check()
+        page.mouse.up()
+
+    drag(
+        "Deep",
+        "Phone drawer",
+        "phone",
+        lambda: expect(cell(page, "Phone drawer", "phone")).to_contain_text("3 levels, takes 2"),
+    )
+    expect(page.get_by_text("Deep has 3 levels, Phone drawer takes 2.")).to_be_visible()
+    drag("Spring courses", "Phone drawer", "phone", lambda: None)
+    expect(cell(page, "Phone drawer", "phone").get_by_role("link")).to_have_text("Spring courses")
+    act(page, "Wide panel", "tablet", "Give the tablet its own")
+    expect(cell(page, "Wide panel", "tablet").get_by_role("link")).to_have_text("School and shop (tablet)")
+    act(page, "Wide panel", "tablet", "Take down")
+    expect(cell(page, "Wide panel", "tablet")).to_contain_text("← desktop")
+    act(page, "Footer columns", "phone", "None on purpose")
+    expect(cell(page, "Footer columns", "phone")).to_contain_text("none on purpose")
+    expect(page.get_by_text(re.compile("Draft of"))).to_be_visible()
+
+
+def test_a_place_is_seen_on_every_device_with_what_one_lacks(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/sites/brackwater")
+    place(page, "Header bar").get_by_role("button", name="devices").click()
+    sheet = page.get_by_role("dialog")
+    phone = sheet.get_by_role("region", name="phone")
+    expect(phone).to_contain_text("Phone drawer · its own menu")
+    expect(phone.get_by_text("Islander pass")).to_have_css("text-decoration-line", "line-through")
+    expect(sheet.get_by_role("region", name="tablet")).to_contain_text("as on desktop")
+    assert sheet.locator("svg path").count() > 20
+    assert _found(page) == []
+
+
+def test_a_look_is_changed_in_every_state_and_kept(ines_page: Page) -> None:
+    """Drawn while it is changed, judged, copied from another site's place, then kept."""
+    page = ines_page
+    page.goto(SITE)
+    place(page, "Basket corner").get_by_role("button", name="look").click()
+    sheet = page.get_by_role("dialog")
+    drawn = sheet.frame_locator('iframe[title="Basket corner, normal"]').locator(".place")
+    sheet.get_by_label("size, px", exact=True).fill("22")
+    expect(drawn).to_have_css("font-size", "22px")
+    sheet.get_by_label("words", exact=True).fill("#4b2d5f")
+    expect(sheet.get_by_text(re.compile(r"1\.\d+, needs 4.5")).first).to_be_visible()
+    sheet.get_by_label("Site to copy a look from").select_option("Thornby Heritage Railway")
+    sheet.get_by_label("Place to copy a look from").select_option("Second bar")
+    expect(drawn).to_have_css("font-size", "15px")
+    sheet.get_by_label("font", exact=True).select_option("Inter")
+    assert _found(page) == []
+    sheet.get_by_role("button", name="Keep this look").click()
+    expect(sheet).to_have_count(0)
+    bar = drawing(page).locator('[data-location="basket"] .place')
+    expect(bar).to_have_css("font-size", "15px")
+    expect(bar).to_have_css("font-family", re.compile("^Inter"))
+
+
+def test_the_ruler_is_moved_by_key_and_makes_a_bar_fit(ines_page: Page, world: World) -> None:
+    """The strip is drawn at the ruler's width; what would fit is told with its width, and done."""
+    page = ines_page
+    words = [
+        "Courses and workshops",
+        "Shop",
+        "The kilns",
+        "Stay with us",
+        "Teachers",
+        "Visit the school",
+        "Getting here",
+        "Basket",
+    ]
+    menu = made(world, "Wide", "\n".join(f"{one} -> /{at}" for at, one in enumerate(words)), site="saltmarsh")
+    page.goto(SITE)
+    act(page, "Basket corner", "desktop", "Wide")
+    expect(cell(page, "Basket corner", "desktop").get_by_role("link")).to_have_text("Wide")
+    opened(page, menu)
+    ruler = page.get_by_role("region", name="Ruler")
+    expect(ruler).to_contain_text(re.compile(r"fits from \d+"))
+    slider = ruler.get_by_role("slider")
+    slider.focus()
+    slider.press("Home")
+    expect(slider).to_have_attribute("aria-valuenow", "320")
+    for _ in range(3):
+        slider.press("PageUp")
+    width = int(slider.get_attribute("aria-valuenow") or 0)
+    assert width > 320
+    frame = page.locator('iframe[title="What a desktop shows"]')
+    expect(frame).to_have_css("width", f"{width}px")
+    expect(ruler).to_contain_text("first to go: Basket")
+    ruler.get_by_role("button", name="Make it fit").click()
+    assert _found(page) == []
+    page.get_by_role("button", name=re.compile("Do it: Call Courses and workshops just Courses")).click()
+    expect(page.get_by_role("row").first).to_contain_text("Courses")
+    assert any(line.endswith("Courses") for line in lines(page))
+    slider.focus()
+    slider.press("End")
+    expect(ruler.get_by_role("button", name="Make it fit")).to_have_count(0)
+
+
+def test_a_site_is_tried_on_another_template_and_moved(ines_page: Page) -> None:
+    page = ines_page
+    page.goto(SITE)
+    page.get_by_role("button", name="Try another template").click()
+    sheet = page.get_by_role("dialog")
+    sheet.get_by_role("button", name=re.compile("^Dome")).click()
+    expect(sheet.get_by_text(re.compile("would hang nowhere")).first).to_be_visible()
+    basket = sheet.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Basket corner")))
+    expect(basket).to_contain_text("its menus would hang nowhere")
+    expect(sheet.get_by_text(re.compile("too deep")).first).to_be_visible()
+    expect(sheet.get_by_role("button", name="Move the site, in its draft")).to_be_disabled()
+    basket.get_by_role("combobox").select_option("Phone drawer")
+    expect(basket).to_contain_text("by hand")
+    sheet.get_by_label("Where Wide panel goes").select_option("nowhere")
+    assert _found(page) == []
+    sheet.get_by_role("button", name="Move the site, in its draft").click()
+    expect(sheet).to_have_count(0)
+    expect(page.get_by_text(re.compile("template Dome 1"))).to_be_visible()
+    expect(cell(page, "Phone drawer", "phone").get_by_role("link")).to_have_text("Wide")
+
+
+def test_templates_are_changed_with_their_page_beside_them_and_fonts_are_added(ines_page: Page, tmp_path: Path) -> None:
+    page = ines_page
+    page.goto("/setup")
+    expect(page.get_by_role("row").filter(has_text="Dome")).to_be_visible()
+    assert _found(page) == []
+    page.get_by_role("button", name="Look at Dome").click()
+    sheet = page.get_by_role("dialog")
+    drawn = sheet.frame_locator("iframe")
+    expect(drawn.locator('[data-location="header"]')).to_have_attribute("data-here", "")
+    sheet.get_by_label("title", exact=True).fill("Head of the page")
+    sheet.get_by_label("stays when the page scrolls").check()
+    sheet.get_by_label("height once scrolled, px").fill("40")
+    sheet.get_by_label("scrolled", exact=True).check()
+    expect(drawn.locator('[data-location="header"]')).to_have_css("min-height", "40px")
+    sheet.get_by_role("button", name="Add one").click()
+    sheet.get_by_label("into").select_option("Phone drawer")
+    sheet.get_by_label("under the heading").fill("Everything")
+    sheet.get_by_role("button", name="phone", exact=True).click()
+    sheet.get_by_label("drawer open").check()
+    sheet.get_by_role("button", name=re.compile("^Phone drawer")).click()
+    assert _found(page) == []
+    sheet.get_by_role("button", name="Add a place").click()
+    sheet.get_by_label("title", exact=True).fill("Second line")
+    sheet.get_by_label("shape").select_option("line")
+    sheet.get_by_role("button", name="Keep as version 2").click()
+    expect(sheet).to_have_count(0)
+    expect(page.get_by_role("row").filter(has_text="Dome")).to_have_count(2)
+    font = tmp_path / "own.ttf"
+    font.write_bytes(renamed_font((STATIC / "fonts" / "inter-latin-wght-normal.woff2").read_bytes(), "Quillfen Sans"))
+    fonts = page.get_by_role("region", name="Fonts")
+    fonts.get_by_label(re.compile("^Add a font")).set_input_files(font)
+    expect(fonts.get_by_text("our own · 100–900")).to_be_visible()
+    fonts.get_by_label(re.compile("^Add a font")).set_input_files(
+        files=[{"name": "x.ttf", "mimeType": "font/ttf", "buffer": b"no"}]
+    )
+    expect(fonts.get_by_role("alert")).to_contain_text("no font file")
+
+
+def test_pages_tell_their_steps_and_what_a_device_lacks(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/sites/brackwater/pages")
+    row = page.get_by_role("row").filter(has_text="/fares/islander-pass")
+    expect(row.get_by_text("no way")).to_be_visible()
+    page.get_by_role("button", name=re.compile("that a phone lacks")).click()
+    expect(page.get_by_role("row").filter(has_text="/timetables")).to_have_count(0)
+    expect(row).to_be_visible()
+    assert _found(page) == []
+
+
+@pytest.mark.parametrize("address", [SITE, "/sites/thornby?device=phone"])
+def test_axe_finds_nothing_on_a_site(ines_page: Page, address: str) -> None:
+    ines_page.goto(address)
+    ines_page.get_by_role("heading", name="Elevation").wait_for()
+    expect(ines_page.locator("iframe").first).to_be_visible()
+    assert _found(ines_page) == []
+
+
+def _found(page: Page) -> list[str]:
+    """What axe finds in our own interface; client sites' colours in the drawings are theirs."""
+    results = Axe().run(page, options={"iframes": False})
+    return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in results.response["violations"]]
