@@ -2,6 +2,7 @@
 
 import gzip
 import re
+from dataclasses import dataclass
 from pathlib import Path
 from uuid import uuid4
 
@@ -36,31 +37,60 @@ async () => {
 """
 
 
-def _bare(page: Page) -> str:
+@dataclass(frozen=True)
+class Go:
+    """Milliseconds from key press to paint, of the empty page just before, and of a frame while scrolling."""
+
+    at95: float
+    worst: float
+    bare: float
+    frame: float
+
+    def row(self, items: int) -> tuple[str, str, str, str, str]:
+        return (
+            "bench view: key press to paint",
+            f"{items:,} items".replace(",", " "),
+            f"95th percentile {_said(self.at95)}, worst {_said(self.worst)}",
+            f"an empty page with one field: {_said(self.bare)}; scrolling: 95 % of frames within {self.frame:.0f} ms",
+            "≤ 50 ms",
+        )
+
+
+def _said(spent: float) -> str:
+    """Event Timing reports presses from 16 ms up, in steps of 8 ms; a press that it does not report was faster."""
+    return f"{spent:.0f} ms" if spent >= 16 else "under 16 ms"
+
+
+def _percentile(page: Page, presses: int) -> tuple[float, float]:
+    page.evaluate("new Promise((done) => setTimeout(done, 400))")
+    slow = sorted(page.evaluate("window.presses"))
+    spent = [0.0] * max(0, presses - len(slow)) + slow
+    return spent[int(len(spent) * 0.95) - 1], spent[-1]
+
+
+def _bare(page: Page) -> float:
     """The same typing in a page with nothing but one field: what the browser and the machine take by themselves."""
     page.goto("about:blank")
     page.set_content("<input autofocus>")
     page.locator("input").focus()
     page.evaluate(_WATCH)
     page.keyboard.type("a few words and some more words", delay=25)
-    page.evaluate("new Promise((done) => setTimeout(done, 400))")
-    slow = sorted(page.evaluate("window.presses"))
-    spent = [0.0] * max(0, 31 - len(slow)) + slow
-    at95 = spent[int(len(spent) * 0.95) - 1]
-    return f"an empty page with one field: {'under 16' if at95 < 16 else f'{at95:.0f}'} ms"
+    return _percentile(page, 31)[0]
 
 
 def measure_bench_view() -> list[tuple[str, str, str, str, str]]:
     rows = []
     with running_demo() as (base, _), signed_in_page(base) as page:
         for items in (50, 500, 2_000):
-            bare = _bare(page)
-            rows.append(_one(page, items, bare))
+            # The machine's own hiccups are longer than what is measured: of three goes the middle one counts.
+            goes = sorted((_one(page, items) for _ in range(3)), key=lambda go: go.at95)
+            rows.append(goes[1].row(items))
         rows.append(_first_load(page))
     return rows
 
 
-def _one(page: Page, items: int, bare: str) -> tuple[str, str, str, str, str]:
+def _one(page: Page, items: int) -> Go:
+    bare = _bare(page)
     made = page.request.post(
         "/api/sites/thornby/menus",
         data={"name": f"Long {items}", "outline": big_outline(items)},
@@ -76,21 +106,8 @@ def _one(page: Page, items: int, bare: str) -> tuple[str, str, str, str, str]:
     page.keyboard.type(" with more words", delay=25)
     for key in ("Alt+ArrowDown", "Alt+ArrowUp", "Tab", "Shift+Tab", "Enter", "Control+z") * 3:
         page.keyboard.press(key)
-    page.wait_for_function("window.presses.length >= 0")
-    page.evaluate("new Promise((done) => setTimeout(done, 400))")
-    # Event Timing reports presses from 16 ms up, in steps of 8 ms; a press that it does not report was faster.
-    slow = sorted(page.evaluate("window.presses"))
-    presses = 15 + 1 + 16 + 18
-    spent = [0.0] * max(0, presses - len(slow)) + slow
-    at95 = spent[int(len(spent) * 0.95) - 1]
-    frame = page.evaluate(_SCROLL)
-    return (
-        "bench view: key press to paint",
-        f"{items:,} items".replace(",", " "),
-        f"95th percentile {'under 16' if at95 < 16 else f'{at95:.0f}'} ms, worst {slow[-1] if slow else 16:.0f} ms",
-        f"{bare}; scrolling: 95 % of frames within {frame:.0f} ms",
-        "≤ 50 ms",
-    )
+    at95, worst = _percentile(page, 15 + 1 + 16 + 18)
+    return Go(at95, worst, bare, page.evaluate(_SCROLL))
 
 
 def _first_load(page: Page) -> tuple[str, str, str, str, str]:

@@ -12,6 +12,8 @@ from uuid import uuid4
 import httpx
 import pytest
 from sqlalchemy import event
+from starlette.applications import Starlette
+from starlette.responses import PlainTextResponse
 
 from sign_shelf.api.app import create_app
 from sign_shelf.api.delivery import Delivery
@@ -245,17 +247,20 @@ async def test_a_site_that_asks_shows_what_was_put_live(
 
 
 def _own_loop(configured: Settings) -> Any:
-    """A server for another thread: its database belongs to that thread's loop."""
-    from starlette.applications import Starlette
-    from starlette.responses import PlainTextResponse
-
-    delivery = Delivery(configured.database.get_secret_value())
-    delivery.database = Database(configured.database.get_secret_value(), pool_size=2)
-    app = Starlette(routes=[])
+    """A server for another thread: its database belongs to that thread's loop, and to the request."""
+    address = configured.database.get_secret_value()
 
     async def answer(scope: Any, receive: Any, send: Any) -> None:
-        await (delivery if scope["path"].startswith("/live/") else PlainTextResponse("no", 404))(scope, receive, send)
+        if not scope["path"].startswith("/live/"):
+            await PlainTextResponse("no", 404)(scope, receive, send)
+            return
+        delivery = Delivery(address)
+        delivery.database = Database(address, pool_size=1)
+        try:
+            await delivery(scope, receive, send)
+        finally:
+            await delivery.database.close()
 
-    app.router.not_found = answer  # type: ignore[method-assign]
+    app = Starlette(routes=[])
     app.router.default = answer
     return app

@@ -133,6 +133,15 @@ def test_a_look_is_changed_in_every_state_and_kept(ines_page: Page) -> None:
     sheet.get_by_label("Site to copy a look from").select_option("Thornby Heritage Railway")
     sheet.get_by_label("Place to copy a look from").select_option("Second bar")
     expect(drawn).to_have_css("font-size", "15px")
+    sheet.get_by_label("direction").select_option("right to left")
+    expect(drawn).to_have_attribute("dir", "rtl")
+    entries = drawn.locator(".level-1 > .entry")
+    expect(entries).to_have_count(2)
+    first, second = entries.nth(0).bounding_box(), entries.nth(1).bounding_box()
+    assert first
+    assert second
+    assert first["x"] > second["x"], "read from the right, the first entry stands rightmost"
+    sheet.get_by_label("direction").select_option("as the language")
     sheet.get_by_label("font", exact=True).select_option("Inter")
     assert _found(page) == []
     sheet.get_by_role("button", name="Keep this look").click()

@@ -153,7 +153,7 @@ async def test_the_git_documentation_is_taken_in(fetcher: Fetcher) -> None:
     ("folder", "page", "shape", "label"),
     [
         ("/usr/share/doc/debian-policy/policy.html", "", "side", "Next topic"),
-        ("/usr/share/doc/debmake-doc/html", "index.en.html", "side", "11. debmake options"),
+        ("/usr/share/doc/debmake-doc/html", "index.en.html", "side", "1. Overview"),
     ],
 )
 async def test_real_sites_are_drawn_and_measured(

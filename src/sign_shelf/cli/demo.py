@@ -1,4 +1,4 @@
-"""Commands of the demo."""
+"""Commands of the demo. What they run is imported when they do: other commands need not wait for it."""
 
 import asyncio
 import sys
@@ -7,9 +7,6 @@ from typing import Annotated
 
 import typer
 
-from sign_shelf.demo.run import DemoFailed, run_demo
-from sign_shelf.demo.stand_ins.server import make_stand_ins, serve_stand_ins
-
 LOCAL = Path(".local")
 
 
@@ -17,6 +14,8 @@ def stand_ins(
     folder: Annotated[Path, typer.Option(help="Where ports, keys and written menus are kept.")] = LOCAL / "stand-ins",
 ) -> None:
     """The stand-in client sites, each on a loopback port of its own."""
+    from sign_shelf.demo.stand_ins.server import make_stand_ins, serve_stand_ins
+
     sites = make_stand_ins(folder)
     for site in sites:
         print(f"{site.content.name}: {site.base}", flush=True)
@@ -31,6 +30,8 @@ def demo(
     folder: Annotated[Path, typer.Option(help="Where the demo keeps its data.")] = LOCAL,
 ) -> None:
     """Everything at once: database, stand-in sites, worker and server, with the demo portfolio."""
+    from sign_shelf.demo.run import DemoFailed, run_demo
+
     try:
         run_demo(folder.resolve(), port)
     except DemoFailed as failed:

@@ -1,4 +1,4 @@
-"""Commands that run or prepare the server."""
+"""Commands that run or prepare the server. What they run is imported when they do."""
 
 import asyncio
 import getpass
@@ -8,14 +8,8 @@ from typing import Annotated
 
 import structlog
 import typer
-import uvicorn
 
-from sign_shelf.api.app import create_app
-from sign_shelf.desk.sign_in import add_person
-from sign_shelf.jobs.worker import run_worker
 from sign_shelf.settings import Settings
-from sign_shelf.store.database import Database
-from sign_shelf.store.migrate import migrate
 
 person = typer.Typer(no_args_is_help=True, help="Accounts.")
 
@@ -35,18 +29,26 @@ def configure_logs() -> None:
 
 def serve(host: Annotated[str, typer.Option()] = "127.0.0.1", port: Annotated[int, typer.Option()] = 8400) -> None:
     """The web server. Any number of them may run against one database."""
+    import uvicorn
+
+    from sign_shelf.api.app import create_app
+
     configure_logs()
     uvicorn.run(create_app(Settings()), host=host, port=port, log_level="warning", timeout_graceful_shutdown=5)
 
 
 def worker() -> None:
     """The background worker. Any number of them may run against one database."""
+    from sign_shelf.jobs.worker import run_worker
+
     configure_logs()
     asyncio.run(run_worker(Settings()))
 
 
 def migrate_() -> None:
     """Brings the database to the newest schema."""
+    from sign_shelf.store.migrate import migrate
+
     migrate(Settings().database.get_secret_value())
 
 
@@ -56,6 +58,9 @@ migrate_.__name__ = "migrate"
 @person.command("add")
 def add(email: str, name: str, role: Annotated[str, typer.Option()] = "editor") -> None:
     """A new account; the password is asked for."""
+
+    from sign_shelf.desk.sign_in import add_person
+    from sign_shelf.store.database import Database
 
     async def run(password: str) -> None:
         database = Database(Settings().database.get_secret_value())

@@ -10,12 +10,9 @@ import typer
 
 from sign_shelf.cli.files import write_json
 from sign_shelf.core.outline import format_outline
-from sign_shelf.desk import take_in
-from sign_shelf.desk.connect import checked_secret
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
 from sign_shelf.settings import Settings
-from sign_shelf.store.database import Database
 
 app = typer.Typer(no_args_is_help=True, help="Client sites.")
 
@@ -53,6 +50,10 @@ def add(
     yes: Annotated[bool, typer.Option("--yes", help="Keep it without asking.")] = False,
 ) -> None:
     """Reads a site, shows what was found, and puts it on the shelf."""
+    from sign_shelf.desk import take_in
+    from sign_shelf.desk.connect import checked_secret
+    from sign_shelf.store.database import Database
+
     settings = Settings()
 
     async def run() -> None:

@@ -3,15 +3,13 @@
 import hashlib
 from datetime import datetime
 
-from sqlmodel import select
-
 from sign_shelf.core.errors import FitRefused
 from sign_shelf.core.fit import Family, FontFile, FontSet
 from sign_shelf.core.fit.font_file import FontFacts, font_facts, sfnt_of
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
-from sign_shelf.store import ledger
+from sign_shelf.store import fonts, ledger
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import FontRow
 
@@ -21,7 +19,7 @@ _known: dict[str, FontFile] = {}
 
 async def own_fonts(database: Database) -> list[FontRow]:
     async with database.transaction() as session:
-        return list(await session.exec(select(FontRow).order_by(FontRow.family)))
+        return await fonts.all_fonts(session)
 
 
 async def every_font(database: Database) -> FontSet:
@@ -50,12 +48,10 @@ async def keep_font(database: Database, person: Person, data: bytes, now: dateti
             f'"{facts.family}" is one of the fonts that ship.', where="font", remedy="Choose it by its name."
         )
     async with database.transaction() as session:
-        known = list(await session.exec(select(FontRow.family)))
-        if facts.family not in known and len(known) >= MOST_FONTS:
+        row = await fonts.font_named(session, facts.family)
+        if row is None and len(await fonts.all_fonts(session)) >= MOST_FONTS:
             raise FitRefused(f"There are {MOST_FONTS} fonts already.", where="font", remedy="Use one of them.")
-        row = await session.get(FontRow, facts.family) or FontRow(
-            family=facts.family, lightest=1, heaviest=1, file=b"", hash="", at=now
-        )
+        row = row or FontRow(family=facts.family, lightest=1, heaviest=1, file=b"", hash="", at=now)
         row.lightest, row.heaviest = facts.weights
         row.file, row.hash, row.person_id, row.at = sfnt, hashlib.sha256(sfnt).hexdigest(), person.id, now
         session.add(row)

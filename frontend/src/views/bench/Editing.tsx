@@ -172,7 +172,7 @@ export function Editing({ bench, remembered, editable }: Props) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div
-      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_262px_minmax(0,1fr)_fit-content(74px)]"
+      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_272px_minmax(0,1fr)_fit-content(74px)]"
       onKeyDown={(event) => {
         if (!(event.ctrlKey || event.metaKey) || event.defaultPrevented) return
         const letter = event.key.toLowerCase()

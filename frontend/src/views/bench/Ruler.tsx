@@ -83,7 +83,8 @@ export function Ruler(props: Props) {
           </span>
         </div>
       ))}
-      <p className="mt-1 flex items-center gap-2">
+      {first && <Widths one={first} />}
+      <p className="mt-0.5 flex items-center gap-2">
         {first && <Says one={first} width={width} />}
         {ruler.suggestions.length > 0 && <MakeItFit {...props} suggestions={ruler.suggestions} />}
       </p>
@@ -97,6 +98,24 @@ const ZONE = (says: string) =>
     : says === 'drawer'
       ? 'bg-dusk-ground'
       : 'bg-signal-ground border-l border-signal'
+
+/** Every entry's own width, as wide as it is against the whole ruler. */
+function Widths({ one }: { one: Schemas['LanguageFit'] }) {
+  return (
+    <p className="mt-[3px] flex overflow-hidden pl-[64px]">
+      {one.entries.map((entry) => (
+        <span
+          key={entry.id}
+          title={`${entry.label}: ${entry.width} px`}
+          className="flex-none truncate border-l border-ink-3 px-0.5 text-[10.5px] leading-[12px]"
+          style={{ width: `calc((100% - 92px) * ${entry.width / (HIGH - LOW)})` }}
+        >
+          {Math.round(entry.width)} {entry.label}
+        </span>
+      ))}
+    </p>
+  )
+}
 
 function Says({ one, width }: { one: Schemas['LanguageFit']; width: number }) {
   const fits = one.fits_from !== null && width >= one.fits_from
