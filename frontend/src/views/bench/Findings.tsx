@@ -3,6 +3,7 @@ import { memo } from 'react'
 import { findingsQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Mark, type MarkKind } from '../../parts/Mark'
+import { useSettled } from '../../parts/useSettled'
 
 const MARKS: Record<'stop' | 'warn' | 'note', MarkKind> = { stop: 'stop', warn: 'waiting', note: 'open' }
 
@@ -18,7 +19,7 @@ interface Props {
 
 /** What is wrong with this menu, the gravest first; each leads to its line. */
 export const Findings = memo(function Findings({ site, menu, hash, editable, onItem, onFix }: Props) {
-  const findings = useQuery(findingsQuery(site, menu, hash)).data ?? []
+  const findings = useQuery(findingsQuery(site, menu, useSettled(hash, 500))).data ?? []
   const stops = findings.filter((one) => one.severity === 'stop').length
   if (findings.length === 0) return null
   return (

@@ -6,6 +6,7 @@ import { rulerQuery } from '../../api/queries'
 import { type Device, languageName } from '../../app/lens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { useSettled } from '../../parts/useSettled'
 
 export type Suggestion = Schemas['SuggestionOut']
 
@@ -28,7 +29,9 @@ interface Props {
 /** Viewport widths from 320 to 1 920 px, for every language: where the drawer is, where the bar wraps, where it fits. */
 export function Ruler(props: Props) {
   const { site, location, device, hash, width, onWidth } = props
-  const ruler = useQuery(rulerQuery(site, location, device, hash, width)).data
+  const asked = useSettled(`${hash} ${width}`, 500)
+  const [settledHash = hash, settledWidth] = asked.split(' ')
+  const ruler = useQuery(rulerQuery(site, location, device, settledHash, Number(settledWidth))).data
   if (!ruler || ruler.languages.length === 0) return null
   const first = ruler.languages[0]
   return (
