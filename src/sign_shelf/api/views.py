@@ -95,7 +95,8 @@ def _site_line(board: Board) -> dict[str, object]:
 def _sign(board: Board, document: SiteDocument, location: Location, device: Device) -> Sign:
     leaning = device not in location.devices
     own_device = location.devices[-1] if leaning else device
-    source = find_placement(document, location.key, own_device)
+    # A section block shows a part of another place's menu.
+    source = find_placement(document, location.of or location.key, own_device)
     menu = board.menus.get(source.menu) if source.menu else None
     return Sign(
         location=location.key,
