@@ -28,8 +28,13 @@ from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from sign_shelf.store.migrate import migrate
 
+# The suite tries the same examples every time, so that it says the same of the same code; EXPLORE=1 looks for new ones.
 settings.register_profile(
-    "suite", deadline=None, report_multiple_bugs=False, suppress_health_check=[HealthCheck.too_slow]
+    "suite",
+    deadline=None,
+    derandomize=not os.environ.get("EXPLORE"),
+    report_multiple_bugs=False,
+    suppress_health_check=[HealthCheck.too_slow],
 )
 settings.load_profile("suite")
 
