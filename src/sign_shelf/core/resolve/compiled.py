@@ -34,6 +34,8 @@ from sign_shelf.core.resolve.tidy import tidy_dividers
 from sign_shelf.core.site import Page, SiteDocument
 from sign_shelf.core.tree import Tree, targeted_pages
 
+_NEVER = "~"
+"""Later than every wall-clock time, which begin with digits."""
 _FACT = re.compile(r"\{([^{}]*)\}")
 Settled = tuple[tuple[Resolved, ...], tuple[Hidden, ...]]
 
@@ -44,6 +46,9 @@ class Step:
 
     item: AnyItem
     id: str
+    opens: str
+    closes: str
+    """Wall-clock times of its window; every time lies between those that stand for none."""
     reason: tuple[Because, str] | None
     """Why it is hidden from everybody, once its window is open."""
     pattern: str | None
@@ -77,12 +82,17 @@ class Level:
 
 
 def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidden]) -> None:
-    reason = _window(step.item, lens.at) or step.reason or _missing_fact(step.pattern, lens.facts)
+    reason = step.reason
+    if not step.opens <= lens.at < step.closes:
+        reason = _window(step.item, lens.at)
+    elif step.pattern is not None and reason is None:
+        reason = _missing_fact(step.pattern, lens.facts)
     if reason:
         hidden += hide(step.item, step.id, *reason)
         return
-    below, hidden_below = step.below.visit(lens)
-    hidden += hidden_below
+    below, hidden_below = step.below.settled or step.below.visit(lens)
+    if hidden_below:
+        hidden += hidden_below
     shown = step.shown
     if shown is None:
         items += below
@@ -101,8 +111,8 @@ def _window(item: AnyItem, at: str) -> tuple[Because, str] | None:
     return None
 
 
-def _missing_fact(pattern: str | None, facts: Mapping[str, object]) -> tuple[Because, str] | None:
-    missing = [name for name in _FACT.findall(pattern) if name not in facts] if pattern else []
+def _missing_fact(pattern: str, facts: Mapping[str, object]) -> tuple[Because, str] | None:
+    missing = [name for name in _FACT.findall(pattern) if name not in facts]
     return ("rule", f"needs {missing[0]}, which this visitor does not supply") if missing else None
 
 
@@ -205,7 +215,7 @@ class Compiler:
         badge = entry.look.badge if entry is not None else None
         ends = badge is not None and badge.until is not None
         if timed or ends or pattern is not None or below.settled is None:
-            return Step(item, item_id, reason, pattern, entry, below)
+            return Step(item, item_id, item.from_ or "", item.until or _NEVER, reason, pattern, entry, below)
         items, hidden_below = below.settled
         hidden += hidden_below
         if entry is None:
