@@ -78,7 +78,9 @@ class Level:
             else:
                 items += part[0]
                 hidden += part[1]
-        return tuple(tidy_dividers(items, hidden)), tuple(hidden)
+        if "divider" in self.kinds:
+            items = tidy_dividers(items, hidden)
+        return tuple(items), tuple(hidden)
 
 
 def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidden]) -> None:
