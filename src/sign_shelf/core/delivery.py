@@ -1,14 +1,12 @@
 """What a site is given when it asks for a menu: JSON or ready HTML, and for how long it holds."""
 
-from collections.abc import Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from html import escape
-from zoneinfo import ZoneInfo
 
 import rfc8785
 from pydantic import JsonValue
 
-from sign_shelf.core.menu import walk
+from sign_shelf.core.moments import Moments
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
 from sign_shelf.core.site import SiteDocument
 
@@ -16,41 +14,10 @@ LONGEST_S = 300
 """How many seconds an answer may be kept at most."""
 
 
-def wall_clock(moment: datetime, zone: str) -> str:
-    """The moment on the site's clock, to the minute."""
-    return moment.astimezone(ZoneInfo(zone)).strftime("%Y-%m-%dT%H:%M")
-
-
-def holds_until(site: SiteDocument, bounds: frozenset[str], moment: datetime) -> datetime:
-    """When the answer of now may first be another one; at most LONGEST_S ahead.
-
-    Windows open and close on whole minutes of the site's clock, which are whole minutes of UTC. Looking at the clock at
-    each coming minute needs no rule for clock changes.
-    """
-    now = wall_clock(moment, site.site.zone)
-    open_now = [bound <= now for bound in bounds]
-    minute = moment.astimezone(UTC).replace(second=0, microsecond=0)
-    for ahead in range(1, LONGEST_S // 60 + 1):
-        at = minute + timedelta(minutes=ahead)
-        then = wall_clock(at, site.site.zone)
-        if [bound <= then for bound in bounds] != open_now:
-            return at
-    return moment + timedelta(seconds=LONGEST_S)
-
-
-def window_bounds(site: SiteDocument) -> frozenset[str]:
-    """Every wall-clock time at which something in one of the site's menus may change."""
-    return frozenset(_bounds(site))
-
-
-def _bounds(site: SiteDocument) -> Iterator[str]:
-    for menu in site.menus.values():
-        for _, item in walk(menu.items):
-            yield from (bound for bound in (item.from_, item.until) if bound)
-            look = getattr(item, "look", None)
-            if look is not None and look.badge is not None and look.badge.until:
-                # A badge's last day is shown whole.
-                yield f"{look.badge.until}T24:00"
+def holds_until(moments: Moments, moment: datetime) -> datetime:
+    """When the answer of now may first be another one; at most LONGEST_S ahead."""
+    longest = timedelta(seconds=LONGEST_S)
+    return moments.next(moment, longest) or moment + longest
 
 
 def menu_json(site: SiteDocument, location: str, got: ResolvedMenu, *, device: str, language: str) -> bytes:

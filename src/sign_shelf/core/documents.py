@@ -34,6 +34,8 @@ def problems_of(error: ValidationError) -> tuple[Problem, ...]:
             says = "unknown key; see the format's description for the keys that are known here"
         elif entry["type"] == "missing":
             says = "is required and missing"
+        elif entry["type"] == "model_type":
+            says = "expected an object with keys"
         found.append(Problem(where=_path(entry["loc"]), says=says[0].lower() + says[1:]))
     return tuple(found)
 

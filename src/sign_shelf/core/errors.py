@@ -5,6 +5,8 @@ Refusal
 ├── OutlineRefused      an outline cannot be read; carries line and column
 ├── EditRefused         a tree operation is impossible (no such item, would loop, cannot hold items, too deep)
 ├── ResolveRefused      a lens names a location, device or language that the site does not have
+├── ClockRefused        a reading that a site's clock does not show, or shows twice
+├── RuleRefused         a rule cannot be read (core/rules/refused.py); carries every problem with its column
 ├── NotFound            a record that was named does not exist
 ├── NotAllowed          the person may not do this here
 ├── StaleWrite          somebody saved in between; carries what they did and the merge worked out
@@ -76,6 +78,18 @@ class EditRefused(Refusal):
 
 class ResolveRefused(Refusal):
     code = "resolve-refused"
+
+
+class ClockRefused(Refusal):
+    code = "clock-refused"
+
+    def __init__(self, says: str, *, where: str, remedy: str, comes: str, offers: Sequence[str]) -> None:
+        super().__init__(says, where=where, remedy=remedy)
+        self.comes = comes
+        self.offers = tuple(offers)
+
+    def extras(self) -> Mapping[str, object]:
+        return {"comes": self.comes, "offers": list(self.offers)}
 
 
 class FitRefused(Refusal):

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from sign_shelf.core.menu import DEVICES, Device, walk
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.resolve.placement import location_of
 from sign_shelf.core.resolve.resolved import Resolved, Source
 from sign_shelf.core.site import SiteDocument
 from sign_shelf.core.template import Location
@@ -59,8 +60,7 @@ def side_by_side(prepared: Prepared, location_key: str, lens: Lens) -> list[Devi
 def _instead(site: SiteDocument, key: str, device: Device) -> tuple[Location | None, str]:
     """The place that serves the device: the location itself, what it folds into, or what it stands in for."""
     template = site.template
-    location = template.location(key)
-    assert location is not None
+    location = location_of(site, key)
     fold = location.folds_into(device, template.width_of(device))
     if fold:
         return template.location(fold.into), f"folded into {fold.into}"

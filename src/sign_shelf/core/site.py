@@ -5,9 +5,11 @@ from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, Field, model_validator
 
+from sign_shelf.core.errors import InvalidDocument
+from sign_shelf.core.facts import COMPUTED, FactName, FactType, FactValue, built_in, read_visitor
 from sign_shelf.core.menu import Device, MenuDocument, Model
 from sign_shelf.core.template import Template
-from sign_shelf.core.text import Address, Key, Label, Language, MenuRef, PageRef, Part, Token, Words
+from sign_shelf.core.text import Address, Key, Label, Language, MenuRef, PageRef, Part, RuleText, Token, Words
 
 PageState = Literal["published", "hidden", "draft", "gone"]
 
@@ -65,16 +67,6 @@ class Page(Model):
     overlays: tuple[Token, ...] = ()
 
 
-class FactType(Model):
-    type: Literal["flag", "choice", "tags", "number", "path", "text"]
-    values: tuple[str, ...] = ()
-    min: float | None = None
-    max: float | None = None
-
-
-FactValue = bool | str | float | tuple[str, ...]
-
-
 class Placement(Model):
     """Which menu hangs in a location for a device; `menu` None is "none on purpose"."""
 
@@ -88,8 +80,10 @@ class SiteDocument(Model):
     version: Literal[1]
     site: SiteFacts
     template: Template
-    facts: dict[str, FactType] = {}
-    audiences: dict[str, dict[str, FactValue]] = {}
+    facts: dict[FactName, FactType] = {}
+    audiences: dict[Words, dict[FactName, FactValue]] = {}
+    rules: dict[FactName, RuleText] = {}
+    """Rules that have a name, and may stand in others by it."""
     menus: dict[MenuRef, MenuDocument] = {}
     placements: tuple[Placement, ...] = ()
     pages: tuple[Page, ...] = ()
@@ -107,9 +101,27 @@ class SiteDocument(Model):
             if (placement.location, placement.device) in seen:
                 raise ValueError(f"{where}: is given twice")
             seen.add((placement.location, placement.device))
+        self._facts_are_known()
         refs: set[str] = set()
         for page in self.pages:
             if page.ref in refs:
                 raise ValueError(f'two pages have the reference "{page.ref}"')
             refs.add(page.ref)
         return self
+
+    def _facts_are_known(self) -> None:
+        for name in (*self.facts, *self.rules):
+            if name in COMPUTED:
+                raise ValueError(f'facts: "{name}" is built in')
+        for name in self.rules:
+            if name in self.facts:
+                raise ValueError(f'"{name}" is the name of a fact and of a rule')
+        for name, values in self.audiences.items():
+            try:
+                read_visitor(values, self.all_facts(), what=f"audiences.{name}")
+            except InvalidDocument as refused:
+                raise ValueError(f"{refused.problems[0].where}: {refused.problems[0].says}") from refused
+
+    def all_facts(self) -> dict[str, FactType]:
+        """Those that every site has, and this site's own."""
+        return built_in(self.site.languages) | self.facts

@@ -9,6 +9,7 @@ from pydantic import AfterValidator, StringConstraints
 
 LANGUAGE_PATTERN = r"^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$"
 KEY_PATTERN = r"^[a-z0-9][a-z0-9-]{0,63}$"
+_OFFSET = re.compile(r"[+-](0[0-9]|1[0-4]):[0-5][0-9]$")
 _SCHEME = re.compile(r"^([A-Za-z][A-Za-z0-9+.-]*):")
 _AUTHORITY = re.compile(r"^(?:[a-z]+:)?//([^/?#]*)", re.IGNORECASE)
 #: Embeddings, overrides and isolates can make a label read differently from what it says (UAX 9, UTR 36).
@@ -54,11 +55,12 @@ def _address(text: str) -> str:
 
 
 def _wall_time(text: str) -> str:
+    offset = _OFFSET.search(text)
     try:
-        parsed = datetime.strptime(text, "%Y-%m-%dT%H:%M")
+        parsed = datetime.strptime(text[: offset.start()] if offset else text, "%Y-%m-%dT%H:%M")
     except ValueError as exc:
         raise ValueError('expected a date and time like "2027-04-01T04:00"') from exc
-    return parsed.strftime("%Y-%m-%dT%H:%M") if parsed.year >= 1000 else text
+    return (parsed.strftime("%Y-%m-%dT%H:%M") if parsed.year >= 1000 else text[:16]) + (offset[0] if offset else "")
 
 
 def _day(text: str) -> str:
@@ -116,6 +118,7 @@ RuleText = Annotated[
     str, StringConstraints(min_length=1, max_length=20_000), AfterValidator(_plain), AfterValidator(_visible)
 ]
 WallTime = Annotated[str, AfterValidator(_wall_time)]
-"""Date and time on the site's own clock, to the minute, without a zone."""
+"""Date and time on the site's own clock, to the minute; with an offset from UTC (`+01:00`) only where the clock shows it
+twice and the second time is meant (see core/clock.py)."""
 
 Day = Annotated[str, AfterValidator(_day)]

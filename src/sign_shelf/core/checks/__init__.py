@@ -3,11 +3,13 @@
 from sign_shelf.core.checks.finding import Check, Finding, Severity, View, view_of
 from sign_shelf.core.checks.structure import check_structure
 from sign_shelf.core.checks.targets import check_targets
+from sign_shelf.core.checks.time import check_time
+from sign_shelf.core.checks.visibility import check_visibility
 from sign_shelf.core.checks.words import check_words
 from sign_shelf.core.menu import walk
 from sign_shelf.core.site import SiteDocument
 
-CHECKS: tuple[Check, ...] = (check_targets, check_structure, check_words)
+CHECKS: tuple[Check, ...] = (check_targets, check_structure, check_words, check_visibility, check_time)
 
 _RANK: dict[Severity, int] = {"stop": 0, "warn": 1, "note": 2}
 

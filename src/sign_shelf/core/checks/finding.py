@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from sign_shelf.core.includes import Includes
 from sign_shelf.core.menu import Device, MenuDocument, Model
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.core.site import Page, SiteDocument
@@ -40,6 +41,7 @@ class View:
     overlays: frozenset[str]
     places: tuple[Location, ...]
     numbers: dict[str, str]
+    includes: Includes
     today: str
 
     def found(
@@ -67,6 +69,7 @@ def view_of(site: SiteDocument, key: str, *, today: str) -> View:
             if any(_hangs(site, location, device, key) for device in location.devices)
         ),
         numbers=numbers(document.items),
+        includes=Includes(site.menus),
         today=today,
     )
 

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.compare.sentences import title
-from sign_shelf.core.menu import Link, Opener, PageTarget, PendingTarget, UrlTarget, walk
+from sign_shelf.core.menu import Include, Link, Opener, PageTarget, PendingTarget, UrlTarget, walk
 
 
 def check_targets(view: View) -> Iterator[Finding]:
@@ -36,5 +36,15 @@ def check_targets(view: View) -> Iterator[Finding]:
             case Opener(target=target) if target.overlay not in view.overlays:
                 says = f"{name} opens {target.overlay}, which is on no page of the site"
                 yield view.found("overlay-gone", "stop", says, item=item.id, fix="Choose another overlay.")
+            case Include(menu=key):
+                yield from _include(view, item.id, key)
             case _:
                 pass
+
+
+def _include(view: View, item: str, key: str) -> Iterator[Finding]:
+    refusal = view.includes.refusal(key, view.key)
+    if refusal:
+        loop = " → ".join(view.includes.loop(key) or ())
+        says = f"Includes {key}, which shows nothing here: {refusal}{f', {loop}' if loop else ''}"
+        yield view.found("include-empty", "stop", says, item=item, fix="Include another menu, or copy the items.")

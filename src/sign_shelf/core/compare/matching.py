@@ -8,16 +8,17 @@ children. Each round sees the parents, neighbours and children that the rounds b
 from collections import defaultdict
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import TypeVar, cast
+from typing import TYPE_CHECKING, TypeVar, cast
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import linear_sum_assignment
-from scipy.sparse import csr_array
 
 from sign_shelf.core.compare.edits import own_json
 from sign_shelf.core.menu import AnyItem, Labelled, children
 from sign_shelf.core.tree import Tree, rebuilt
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_array
 
 Scores = NDArray[np.float32]
 K = TypeVar("K")
@@ -181,6 +182,9 @@ class _Matching:
         rows, columns = np.flatnonzero(self.of_ours < 0), np.flatnonzero(self.of_theirs < 0)
         if not rows.size or not columns.size or rows.size * columns.size > _MOST_PAIRS:
             return
+        # Read here and not at the top: every command would wait for it, and few match anything.
+        from scipy.optimize import linear_sum_assignment
+
         scores = self._scores(rows, columns)
         for row, column in zip(*linear_sum_assignment(scores, maximize=True), strict=True):
             if scores[row, column] >= threshold:
@@ -261,10 +265,12 @@ def _triples(items: list[AnyItem], known: dict[str, int]) -> list[dict[int, int]
     return found
 
 
-def _rows(counts: list[dict[int, int]], width: int) -> csr_array:
+def _rows(counts: list[dict[int, int]], width: int) -> "csr_array":
     """One row an item, of length 1."""
     ends = np.cumsum([0, *(len(row) for row in counts)])
     places = np.array([at for row in counts for at in row], dtype=np.int64)
     values = [np.array(list(row.values()), dtype=np.float64) for row in counts]
     flat = np.concatenate([row / np.linalg.norm(row) for row in values]) if counts else np.array([])
+    from scipy.sparse import csr_array
+
     return csr_array((flat, places, ends), shape=(len(counts), width))

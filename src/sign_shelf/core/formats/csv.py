@@ -42,12 +42,12 @@ def menu_to_csv(document: MenuDocument, *, language: str = "en") -> str:
     writer.writerow(["path", "kind", "label", *(f"label:{tag}" for tag in tags), "target", "settings"])
     for _, item in walk(document.items):
         row = row_of(item, language, apart=True)
-        labels = [_guarded(row.label), *(_guarded(row.labels.get(tag, "")) for tag in tags)]
+        labels = [guarded(row.label), *(guarded(row.labels.get(tag, "")) for tag in tags)]
         writer.writerow([number[item.id], row.kind, *labels, row.goal, row.settings])
     return out.getvalue()
 
 
-def _guarded(text: str) -> str:
+def guarded(text: str) -> str:
     return f"'{text}" if _FORMULA.match(text) else text
 
 

@@ -1,7 +1,6 @@
 """What one visitor gets in one location: the single function behind preview, checks and delivery.
 
-The steps are those of docs/words.md. Rules (`when`) are not evaluated yet: an item with a rule fails closed, it is
-hidden and says so.
+The steps are those of docs/words.md.
 """
 
 from sign_shelf.core.resolve.lens import Lens

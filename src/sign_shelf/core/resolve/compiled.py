@@ -5,11 +5,14 @@ moment or on the visitor (windows, rules, patterns with facts) is kept as steps 
 """
 
 import re
-from collections.abc import Mapping
 from dataclasses import dataclass
+from urllib.parse import quote
 
 from sign_shelf.core.address import joined
+from sign_shelf.core.clock import clock_of
+from sign_shelf.core.facts import FactValue, Visitor
 from sign_shelf.core.href import Addresses
+from sign_shelf.core.includes import Includes
 from sign_shelf.core.menu import (
     AnyItem,
     Device,
@@ -26,16 +29,17 @@ from sign_shelf.core.menu import (
     UrlTarget,
     children,
 )
-from sign_shelf.core.resolve.lens import Lens
 from sign_shelf.core.resolve.limits import depth_of, kinds_of
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.resolve.resolved import Because, Hidden, Resolved
 from sign_shelf.core.resolve.tidy import tidy_dividers
+from sign_shelf.core.resolve.visit import SiteRule, SiteRules, Visit
+from sign_shelf.core.rules import ALWAYS
 from sign_shelf.core.site import Page, SiteDocument
 from sign_shelf.core.tree import Tree, targeted_pages
 
 _NEVER = "~"
-"""Later than every wall-clock time, which begin with digits."""
+"""Later than every instant, which begin with digits."""
 _FACT = re.compile(r"\{([^{}]*)\}")
 Settled = tuple[tuple[Resolved, ...], tuple[Hidden, ...]]
 
@@ -48,9 +52,12 @@ class Step:
     id: str
     opens: str
     closes: str
-    """Wall-clock times of its window; every time lies between those that stand for none."""
+    """Instants of its window; every instant lies between those that stand for none."""
     reason: tuple[Because, str] | None
     """Why it is hidden from everybody, once its window is open."""
+    rule: SiteRule | None
+    page_reason: tuple[Because, str] | None
+    """Why it is hidden from everybody whom its rule lets see it."""
     pattern: str | None
     shown: Resolved | None
     """What it shows, without what stands below it; None for what stands in its place, such as an include's items."""
@@ -67,14 +74,14 @@ class Level:
     """At most how many levels deep it is, and which kinds it may have, whoever looks."""
     kinds: frozenset[str] = frozenset()
 
-    def visit(self, lens: Lens) -> Settled:
+    def visit(self, visit: Visit) -> Settled:
         if self.settled is not None:
             return self.settled
         items: list[Resolved] = []
         hidden: list[Hidden] = []
         for part in self.parts:
             if isinstance(part, Step):
-                _visit_step(part, lens, items, hidden)
+                _visit_step(part, visit, items, hidden)
             else:
                 items += part[0]
                 hidden += part[1]
@@ -83,16 +90,22 @@ class Level:
         return tuple(items), tuple(hidden)
 
 
-def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidden]) -> None:
+def _visit_step(step: Step, visit: Visit, items: list[Resolved], hidden: list[Hidden]) -> None:
     reason = step.reason
-    if not step.opens <= lens.at < step.closes:
-        reason = _window(step.item, lens.at)
-    elif step.pattern is not None and reason is None:
-        reason = _missing_fact(step.pattern, lens.facts)
+    if not step.opens <= visit.now < step.closes:
+        reason = _window(step, visit.now)
+    elif reason is None:
+        refusal = visit.refusal(step.rule) if step.rule is not None else None
+        if refusal is not None:
+            reason = "rule", refusal
+        elif step.page_reason is not None:
+            reason = step.page_reason
+        elif step.pattern is not None:
+            reason = _missing_fact(step.pattern, visit.facts)
     if reason:
         hidden += hide(step.item, step.id, *reason)
         return
-    below, hidden_below = step.below.settled or step.below.visit(lens)
+    below, hidden_below = step.below.settled or step.below.visit(visit)
     if hidden_below:
         hidden += hidden_below
     shown = step.shown
@@ -101,19 +114,24 @@ def _visit_step(step: Step, lens: Lens, items: list[Resolved], hidden: list[Hidd
     elif shown.kind == "heading" and not below:
         hidden.append(Hidden(step.id, "empty", "nothing below it is visible"))
     else:
-        href = _FACT.sub(lambda name: str(lens.facts[name[1]]), step.pattern) if step.pattern else shown.href
-        items.append(_with(shown, href, below, _worn(shown.look, lens.at)))
+        href = _FACT.sub(lambda name: said(visit.facts[name[1]]), step.pattern) if step.pattern else shown.href
+        items.append(_with(shown, href, below, _worn(shown.look, visit.at)))
 
 
-def _window(item: AnyItem, at: str) -> tuple[Because, str] | None:
-    if item.from_ and at < item.from_:
-        return "window", f"starts {item.from_}"
-    if item.until and at >= item.until:
-        return "window", f"ended {item.until}"
-    return None
+def said(value: FactValue) -> str:
+    """A fact as it stands in an address."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, float):
+        return f"{value:g}"
+    return quote(",".join(value) if isinstance(value, tuple | list) else str(value), safe="")
 
 
-def _missing_fact(pattern: str, facts: Mapping[str, object]) -> tuple[Because, str] | None:
+def _window(step: Step, now: str) -> tuple[Because, str]:
+    return ("window", f"starts {step.item.from_}") if now < step.opens else ("window", f"ended {step.item.until}")
+
+
+def _missing_fact(pattern: str, facts: Visitor) -> tuple[Because, str] | None:
     missing = [name for name in _FACT.findall(pattern) if name not in facts]
     return ("rule", f"needs {missing[0]}, which this visitor does not supply") if missing else None
 
@@ -165,14 +183,26 @@ def _varying(parts: tuple[Settled | Step, ...]) -> Level:
 class Compiler:
     """Turns menus into levels for one device and language."""
 
-    def __init__(self, site: SiteDocument, addresses: Addresses, device: Device, language: str, loose: Tree) -> None:
+    def __init__(
+        self,
+        site: SiteDocument,
+        addresses: Addresses,
+        rules: SiteRules,
+        includes: Includes,
+        device: Device,
+        language: str,
+        loose: Tree,
+    ) -> None:
         self.site = site
+        self.includes = includes
         self.device = device
         self.language = language
         self.loose = loose
         self.addresses = addresses
         self.pages = addresses.pages
         self.languages = tuple(dict.fromkeys([language, language.split("-")[0], *site.site.languages]))
+        self.rules = rules
+        self.clock = clock_of(site.site.zone)
         self._hand_placed: dict[str, frozenset[str]] = {}
 
     def level(self, items: Tree, inside: tuple[str, ...], prefix: str = "") -> Level:
@@ -199,13 +229,17 @@ class Compiler:
         item_id = prefix + item.id
         timed = item.from_ is not None or item.until is not None
         reason = self._reason(item)
+        page_reason = self._target_reason(item.target) if isinstance(item, Link) else None
+        rule = self.rules.of(item.when) if item.when else None
+        if rule is None or rule.rule == ALWAYS:
+            reason, page_reason, rule = reason or page_reason, None, None
         if reason and not timed:
             hidden += hide(item, item_id, *reason)
             return None
         pattern = _pattern(item.target) if isinstance(item, Link) else None
         entry: Resolved | None = None
         below = _NOTHING
-        if not reason:
+        if not reason and not page_reason:
             if isinstance(item, Include):
                 below = self._include(item, inside, prefix)
             elif isinstance(item, Listing):
@@ -216,8 +250,10 @@ class Compiler:
                     below = self.level(item.items, inside, prefix)
         badge = entry.look.badge if entry is not None else None
         ends = badge is not None and badge.until is not None
-        if timed or ends or pattern is not None or below.settled is None:
-            return Step(item, item_id, item.from_ or "", item.until or _NEVER, reason, pattern, entry, below)
+        if timed or ends or rule is not None or pattern is not None or below.settled is None:
+            opens = self.clock.instant(item.from_) if item.from_ else ""
+            closes = self.clock.instant(item.until) if item.until else _NEVER
+            return Step(item, item_id, opens, closes, reason, rule, page_reason, pattern, entry, below)
         items, hidden_below = below.settled
         hidden += hidden_below
         if entry is None:
@@ -234,9 +270,7 @@ class Compiler:
             return "device", f"only on {', '.join(item.devices)}"
         if isinstance(item, Link | Heading | Opener) and not self._label(item):
             return "language", f"no label in {self.language}"
-        if item.when:
-            return "rule", "has a rule, and rules are not read yet: hidden from everybody"
-        return self._target_reason(item.target) if isinstance(item, Link) else None
+        return None
 
     def _target_reason(self, target: LinkTarget) -> tuple[Because, str] | None:
         match target:
@@ -284,12 +318,10 @@ class Compiler:
                 )
 
     def _include(self, item: Include, inside: tuple[str, ...], prefix: str) -> Level:
-        menu = self.site.menus.get(item.menu)
-        if menu is None:
-            return _settled((), (Hidden(prefix + item.id, "empty", f'there is no menu "{item.menu}"'),))
-        if item.menu in inside:
-            return _settled((), (Hidden(prefix + item.id, "empty", f'"{item.menu}" includes itself'),))
-        return self.level(menu.items, (*inside, item.menu), f"{prefix}{item.id}/")
+        refusal = self.includes.refusal(item.menu, inside[0] if inside else self.loose)
+        if refusal:
+            return _settled((), (Hidden(prefix + item.id, "empty", refusal),))
+        return self.level(self.site.menus[item.menu].items, (*inside, item.menu), f"{prefix}{item.id}/")
 
     def _by_hand(self, inside: tuple[str, ...]) -> frozenset[str]:
         """The pages that links of the menu being read lead to, whoever may see those links."""

@@ -3,12 +3,13 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from sign_shelf.core.facts import FactValue
 from sign_shelf.core.menu import Device
 
 
 @dataclass(frozen=True, kw_only=True)
 class Lens:
-    """`at` is a wall-clock time of the site, to the minute; `page` a reference; `width` the viewport's, in CSS pixels,
+    """`at` is a reading of the site's clock (see core/clock.py); `page` a reference; `width` the viewport's, in CSS pixels,
     and what is usual for the device where it is None."""
 
     device: Device
@@ -16,4 +17,4 @@ class Lens:
     at: str
     page: str | None = None
     width: int | None = None
-    facts: Mapping[str, object] = field(default_factory=dict)
+    facts: Mapping[str, FactValue] = field(default_factory=dict)

@@ -3,7 +3,9 @@
 from collections.abc import Iterator
 from dataclasses import replace
 
+from sign_shelf.core.clock import clock_of
 from sign_shelf.core.href import Addresses
+from sign_shelf.core.includes import Includes
 from sign_shelf.core.menu import Device
 from sign_shelf.core.resolve.compiled import Compiler, Level
 from sign_shelf.core.resolve.lens import Lens
@@ -12,6 +14,7 @@ from sign_shelf.core.resolve.placement import find_placement, location_of
 from sign_shelf.core.resolve.resolved import Hidden, Resolved, ResolvedMenu, Source
 from sign_shelf.core.resolve.section import cut, inside_entry, lineage, shows_on
 from sign_shelf.core.resolve.tidy import marked, tidy_dividers, unmarked
+from sign_shelf.core.resolve.visit import SiteRules, Visit, visit_of
 from sign_shelf.core.site import SiteDocument
 from sign_shelf.core.template import FoldIn, Location
 from sign_shelf.core.tree import Tree
@@ -28,6 +31,9 @@ class Prepared:
     def __init__(self, site: SiteDocument) -> None:
         self.site = site
         self.addresses = Addresses.of_site(site)
+        self.clock = clock_of(site.site.zone)
+        self.rules = SiteRules(site)
+        self.includes = Includes(site.menus)
         self._levels: dict[tuple[str, Device, str], Level] = {}
         self._sources: dict[tuple[str, Device], Source] = {}
 
@@ -55,6 +61,9 @@ class Prepared:
             items = tidy_dividers(items, hidden)
         return ResolvedMenu(self._marked(tuple(items), lens), tuple(hidden), source)
 
+    def visit(self, lens: Lens) -> Visit:
+        return visit_of(lens, self.clock, self.addresses.pages)
+
     def source(self, location_key: str, device: Device) -> Source:
         known = self._sources.get((location_key, device))
         if known is None:
@@ -64,7 +73,7 @@ class Prepared:
     def level(self, menu: str, lens: Lens) -> Level:
         key = (menu, lens.device, lens.language)
         if key not in self._levels:
-            compiler = Compiler(self.site, self.addresses, lens.device, lens.language, ())
+            compiler = Compiler(self.site, self.addresses, self.rules, self.includes, lens.device, lens.language, ())
             self._levels[key] = compiler.level(self.site.menus[menu].items, (menu,))
         return self._levels[key]
 
@@ -73,7 +82,7 @@ class Prepared:
         return level.depth <= location.depth and level.kinds <= set(location.kinds)
 
     def _menu(self, menu: str | None, lens: Lens) -> tuple[tuple[Resolved, ...], tuple[Hidden, ...]]:
-        return self.level(menu, lens).visit(lens) if menu is not None else ((), ())
+        return self.level(menu, lens).visit(self.visit(lens)) if menu is not None else ((), ())
 
     def _marked(self, items: tuple[Resolved, ...], lens: Lens) -> tuple[Resolved, ...]:
         return marked(items, lens.page) if lens.page is not None else items
@@ -141,6 +150,7 @@ def resolve(site: SiteDocument, location_key: str, lens: Lens) -> ResolvedMenu:
 
 def resolve_items(site: SiteDocument, items: Tree, lens: Lens) -> ResolvedMenu:
     """A tree that hangs nowhere yet, as the lens's visitor would get it."""
-    compiler = Compiler(site, Addresses.of_site(site), lens.device, lens.language, items)
-    found, hidden = compiler.level(items, ()).visit(lens)
+    prepared = Prepared(site)
+    compiler = Compiler(site, prepared.addresses, prepared.rules, prepared.includes, lens.device, lens.language, items)
+    found, hidden = compiler.level(items, ()).visit(prepared.visit(lens))
     return ResolvedMenu(marked(found, lens.page) if lens.page is not None else found, hidden, Source("none"))
