@@ -5,6 +5,7 @@ from datetime import datetime
 
 from pydantic import JsonValue
 
+from sign_shelf.core.compare.sites import own_look
 from sign_shelf.core.documents import read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
 from sign_shelf.core.look import PlaceLook
@@ -29,9 +30,8 @@ async def set_look(
         place = template.location(location)
         if place is None:
             raise NotFound(f'The template has no location "{location}".', where=where)
-        usual = place.look.model_dump(mode="json")
-        own = {key: value for key, value in wanted.model_dump(mode="json").items() if value != usual[key]}
         # A key that the template sets and the site does not want is kept as its default.
+        own = own_look(place.look, wanted)
         row.looks = {key: kept for key, kept in ({**row.looks, location: own}).items() if kept}
         session.add(row)
         await changes.open_draft(session, row.id, person.id, f"Draft of {now:%-d %B}", now)

@@ -9,12 +9,13 @@ from sign_shelf.core.compare import Conflict, Side, diff, merge
 from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, StaleWrite
 from sign_shelf.core.ids import slug
-from sign_shelf.core.menu import Include, MenuDocument, menu_document, walk
+from sign_shelf.core.includes import MOST_ITEMS, Includes, included
+from sign_shelf.core.menu import MenuDocument, menu_document, walk
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import boards, menu_row, site_row
 from sign_shelf.store import changes, ledger, menus, people, requests
 from sign_shelf.store.database import Database, Session
-from sign_shelf.store.tables import MenuRow, SiteRow
+from sign_shelf.store.tables import MenuRow, RevisionRow, SiteRow
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -49,12 +50,9 @@ async def save_menu(
             return Saved(hash=head.hash, at=head.at, new=False)
         if expected != head.hash:
             raise await _stale(session, menu, expected=expected, head=head.hash, ours=document)
-        await _refuse_cycles(session, site, menu, document)
+        await _refuse_includes(session, site, menu, document)
         before = await menus.document(session, head.hash)
-        draft = await changes.open_draft(session, site.id, person.id, f"Draft of {now:%-d %B}", now)
-        revision = await menus.add_revision(session, menu, document, author_id=person.id, change_id=draft.id, at=now)
-        assert revision.id is not None
-        await changes.put_in_change(session, draft.id, menu.id, menu.live_revision_id, revision.id)
+        revision = await put_revision(session, person, menu, document, now)
         edits = diff(before.items, document.items)
         says = edits[0].says if edits else f"Renamed {before.name} to {document.name}"
         more = f" and {len(edits) - 1} more" if len(edits) > 1 else ""
@@ -63,6 +61,18 @@ async def save_menu(
             menu=menu_key, hash=revision.hash,
         )  # fmt: skip
         return Saved(hash=revision.hash, at=now, new=True)
+
+
+async def put_revision(
+    session: Session, person: Person, menu: MenuRow, document: MenuDocument, now: datetime
+) -> RevisionRow:
+    """The document as the menu's newest revision, in the site's draft."""
+    assert menu.site_id is not None
+    draft = await changes.open_draft(session, menu.site_id, person.id, f"Draft of {now:%-d %B}", now)
+    revision = await menus.add_revision(session, menu, document, author_id=person.id, change_id=draft.id, at=now)
+    assert revision.id is not None
+    await changes.put_in_change(session, draft.id, menu.id, menu.live_revision_id, revision.id)
+    return revision
 
 
 async def _stale(
@@ -147,31 +157,23 @@ async def settle(
         return merged(base_document, ours, await menus.document(session, head.hash), choices) | {"on": head.hash}
 
 
-async def _refuse_cycles(session: Session, site: SiteRow, menu: MenuRow, document: MenuDocument) -> None:
-    """Menus may not include themselves, not even through others."""
-    if not any(isinstance(item, Include) for _, item in walk(document.items)):
+async def _refuse_includes(session: Session, site: SiteRow, menu: MenuRow, document: MenuDocument) -> None:
+    """Menus may not include themselves, not even through others, nor come to more entries than a visitor can get."""
+    if not included(document.items):
         return
     shelf = (await boards(session, [site]))[0].menus
-    includes = {key: _included(one.document) for key, one in shelf.items()} | {menu.key: _included(document)}
-    path = [menu.key]
-    stack = [iter(includes[menu.key])]
-    while stack:
-        step = next(stack[-1], None)
-        if step is None:
-            stack.pop()
-            path.pop()
-        elif step == menu.key:
-            raise EditRefused(
-                f"The menu would include itself: {' → '.join([*path, step])}.", where=menu.key,
-                remedy="Include another menu, or copy the items.",
-            )  # fmt: skip
-        elif step in includes and step not in path:
-            path.append(step)
-            stack.append(iter(includes[step]))
-
-
-def _included(document: MenuDocument) -> list[str]:
-    return [item.menu for _, item in walk(document.items) if isinstance(item, Include)]
+    includes = Includes({key: one.document for key, one in shelf.items()} | {menu.key: document})
+    loop = includes.loop(menu.key)
+    if loop:
+        raise EditRefused(
+            f"The menu would include itself: {' → '.join(loop)}.", where=menu.key,
+            remedy="Include another menu, or copy the items.",
+        )  # fmt: skip
+    if includes.size(menu.key) > MOST_ITEMS:
+        raise EditRefused(
+            f"The menu and what it includes would be over {MOST_ITEMS} entries.", where=menu.key,
+            remedy="Include smaller menus, or each of them once.",
+        )  # fmt: skip
 
 
 async def create_menu(

@@ -7,10 +7,11 @@ from uuid import UUID
 
 from sign_shelf.core.documents import read
 from sign_shelf.core.errors import NotFound
+from sign_shelf.core.facts import FactSet
 from sign_shelf.core.menu import MenuDocument
-from sign_shelf.core.site import FactType, Page, Placement, SiteDocument, SiteFacts
+from sign_shelf.core.site import Page, Placement, SiteDocument, SiteFacts
 from sign_shelf.core.template import Template
-from sign_shelf.store import changes, menus, releases, sites
+from sign_shelf.store import changes, facts, menus, releases, sites
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ChangeRow, LiveSlotRow, MenuRow, ReleaseRow, RevisionRow, SiteRow
 
@@ -37,6 +38,8 @@ class Board:
     menus: dict[str, MenuOnShelf]
     placements: tuple[Placement, ...]
     slots: tuple[LiveSlotRow, ...]
+    facts: FactSet
+    """The site's own facts, audiences and rules over those of the sets that it follows."""
     draft: ChangeRow | None
     release: ReleaseRow | None
     live: ReleaseRow | None
@@ -48,8 +51,9 @@ class Board:
             version=1,
             site=facts_of(self.site),
             template=self.template,
-            facts={name: read(FactType, fact) for name, fact in self.site.facts.items()},
-            audiences={},
+            facts=self.facts.facts,
+            audiences=self.facts.audiences,
+            rules=self.facts.rules,
             menus={key: menu.document for key, menu in self.menus.items()},
             placements=self.placements,
             pages=tuple(pages),
@@ -59,6 +63,18 @@ class Board:
 
 def facts_of(row: SiteRow) -> SiteFacts:
     return read(SiteFacts, row.particulars)
+
+
+def own_facts(row: SiteRow) -> FactSet:
+    return read(FactSet, {"facts": row.facts, "audiences": row.audiences, "rules": row.rules}, what="facts")
+
+
+def known_facts(row: SiteRow, shared: dict[str, FactSet]) -> FactSet:
+    """The site's own facts over those of the shared sets that it follows."""
+    known = FactSet()
+    for key in row.fact_sets:
+        known = shared[key].over(known) if key in shared else known
+    return own_facts(row).over(known)
 
 
 def unknown_site(key: str) -> NotFound:
@@ -120,6 +136,7 @@ async def boards(session: Session, rows: list[SiteRow]) -> list[Board]:
                 menu=keys[placement.menu_id] if placement.menu_id else None,
             )
         )
+    shared = await facts.fact_sets(session) if any(row.fact_sets for row in rows) else {}
     slots: dict[UUID, list[LiveSlotRow]] = defaultdict(list)
     for slot in await sites.live_slots(session, ids):
         slots[slot.site_id].append(slot)
@@ -130,6 +147,7 @@ async def boards(session: Session, rows: list[SiteRow]) -> list[Board]:
             menus=on_shelf[row.id],
             placements=tuple(placed[row.id]),
             slots=tuple(slots[row.id]),
+            facts=known_facts(row, shared),
             draft=await changes.draft_of_site(session, row.id),
             release=await releases.newest_release(session, row.id),
             live=await releases.newest_live(session, row.id),

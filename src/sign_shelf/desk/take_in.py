@@ -7,9 +7,10 @@ from uuid import UUID
 
 from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Clash, NotFound, Refusal
+from sign_shelf.core.facts import FactSet
 from sign_shelf.core.menu import Model
 from sign_shelf.core.placed import placed_menu
-from sign_shelf.core.site import FactType, Policy, SiteFacts, Zone
+from sign_shelf.core.site import Policy, SiteFacts, Zone
 from sign_shelf.core.text import Key, Language, Words
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import board
@@ -20,6 +21,7 @@ from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import MenuRow, SiteRow, TakeInRow
 
 TASK = "take_in"
+FACT_PARTS = ("facts", "audiences", "rules")
 
 
 class Confirmation(Model):
@@ -32,7 +34,7 @@ class Confirmation(Model):
     secret: str | None = None
     menus: tuple[Key, ...] | None = None
     """The proposed menus to keep; absent: all of them."""
-    facts: dict[str, FactType] = {}
+    facts: FactSet = FactSet()
     """What is known of visitors, for rules and for addresses of their own pages."""
     policy: Policy = Policy()
 
@@ -125,8 +127,7 @@ async def keep_site(
         name=facts.name,
         base=facts.base,
         particulars=facts.to_json(),
-        facts={name: fact.to_json() for name, fact in settled.facts.items()},
-        audiences={},
+        **{part: settled.facts.model_dump(mode="json", exclude_defaults=True).get(part, {}) for part in FACT_PARTS},
         template_key=proposal.template.key,
         template_version=proposal.template.version,
         connection=proposal.connection,

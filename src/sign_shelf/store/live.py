@@ -1,5 +1,6 @@
 """Sites as they are live, whole."""
 
+from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
@@ -24,12 +25,21 @@ async def live_document(session: Session, site_id: UUID) -> SiteDocument | None:
     return read(SiteDocument, row.document, what="live site") if row else None
 
 
-async def delivered(session: Session, site_key: str) -> tuple[str, str | None] | None:
-    """The key that the site shows when it asks, and the hash of what is live; None for an unknown site."""
+@dataclass(frozen=True)
+class Delivered:
+    """What a site shows when it asks, what it signs visitors' facts with, and the hash of what is live."""
+
+    key: str
+    facts_key: str
+    hash: str | None
+
+
+async def delivered(session: Session, site_key: str) -> Delivered | None:
+    """None for an unknown site."""
     query = (
-        select(SiteRow.delivery_key, LiveSiteRow.hash)
+        select(SiteRow.delivery_key, SiteRow.facts_key, LiveSiteRow.hash)
         .join(LiveSiteRow, LiveSiteRow.site_id == SiteRow.id, isouter=True)  # type: ignore[arg-type]
         .where(SiteRow.key == site_key)
     )
     found = (await session.exec(query)).first()
-    return (found[0], found[1]) if found else None
+    return Delivered(*found) if found else None

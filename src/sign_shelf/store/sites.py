@@ -71,6 +71,14 @@ async def pages_of_site(session: Session, site_id: UUID) -> tuple[Page, ...]:
     return tuple(_page(row) for row in rows)
 
 
+async def pages_of_sites(session: Session, site_ids: Iterable[UUID]) -> dict[UUID, list[Page]]:
+    query = select(PageRow).where(col(PageRow.site_id).in_(list(site_ids))).order_by(col(PageRow.position))
+    found: dict[UUID, list[Page]] = {}
+    for row in await session.exec(query):
+        found.setdefault(row.site_id, []).append(_page(row))
+    return found
+
+
 async def search_pages(session: Session, site_id: UUID, words: str, limit: int) -> list[Page]:
     """Pages whose title, address, type or reference holds every word; titles that begin with them first."""
     query = select(PageRow).where(PageRow.site_id == site_id)

@@ -6,7 +6,7 @@ from typing import Any
 from uuid import UUID, uuid4
 
 from sqlalchemy import BigInteger, Column, DateTime, ForeignKeyConstraint, Index, MetaData, Text, UniqueConstraint
-from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.dialects.postgresql import JSON, JSONB
 from sqlmodel import Field, SQLModel
 
 NAMING = {
@@ -27,6 +27,11 @@ def _at(*, nullable: bool = False, index: bool = False) -> Any:
 
 def _json(*, nullable: bool = False) -> Any:
     return Field(sa_column=Column(JSONB, nullable=nullable))
+
+
+def _ordered() -> Any:
+    """JSON whose keys stay in the order in which people put them."""
+    return Field(sa_column=Column(JSON, nullable=False))
 
 
 class PersonRow(Table, table=True):
@@ -78,8 +83,8 @@ class SiteRow(Table, table=True):
     name: str
     base: str = Field(unique=True)
     particulars: dict[str, Any] = _json()
-    facts: dict[str, Any] = _json()
-    audiences: dict[str, Any] = _json()
+    facts: dict[str, Any] = _ordered()
+    audiences: dict[str, Any] = _ordered()
     template_key: str
     template_version: int
     connection: str
@@ -89,7 +94,21 @@ class SiteRow(Table, table=True):
     """What the site has otherwise than its template, by location: keys of the location's look."""
     delivery_key: str = Field(default_factory=lambda: token_urlsafe(24))
     """What the site shows when it asks for its menus."""
+    rules: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
+    fact_sets: list[str] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
+    """Keys of the shared sets that it follows; later ones count over earlier ones, its own over all."""
+    facts_key: str = Field(default_factory=lambda: token_urlsafe(32))
+    """What the facts of a visitor are signed with when the site asks for a menu."""
     created_at: datetime = _at()
+
+
+class FactSetRow(Table, table=True):
+    """Facts, audiences and named rules that sites share."""
+
+    __tablename__ = "fact_set"
+    key: str = Field(primary_key=True)
+    title: str
+    document: dict[str, Any] = _ordered()
 
 
 class LiveSiteRow(Table, table=True):
