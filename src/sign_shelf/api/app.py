@@ -11,7 +11,7 @@ from starlette.responses import Response
 
 from sign_shelf.api import problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
-from sign_shelf.api.guards import BodyLimit, same_origin
+from sign_shelf.api.guards import BodyLimit, NoNulls, same_origin
 from sign_shelf.api.routes import ROUTERS
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.menu import MenuDocument, menu_schema
@@ -42,6 +42,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.settings = settings
     app.middleware("http")(same_origin)
     app.add_middleware(BodyLimit)
+    app.add_middleware(NoNulls)
     app.add_middleware(DeliveryFirst, delivery=delivery)
     problems.install(app)
     for router in ROUTERS:

@@ -22,9 +22,11 @@ from starlette.responses import Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sign_shelf.api.problems import problem
-from sign_shelf.core.delivery import holds_until, menu_html, menu_json, wall_clock, window_bounds
+from sign_shelf.api.signed_facts import vouched
+from sign_shelf.core.delivery import holds_until, menu_html, menu_json
 from sign_shelf.core.errors import ResolveRefused
 from sign_shelf.core.menu import Device
+from sign_shelf.core.moments import Moments
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.site import SiteDocument
 from sign_shelf.store import live, sites
@@ -34,7 +36,7 @@ log = structlog.get_logger()
 
 PREFIX = "/live/"
 _MOST_KEPT = 20_000
-_PARAMETERS = frozenset({"device", "language", "page", "key"})
+_PARAMETERS = frozenset({"device", "language", "page", "key", "facts"})
 _CORS = [
     (b"access-control-allow-origin", b"*"),
     (b"access-control-expose-headers", b"ETag"),
@@ -45,6 +47,8 @@ _HTML, _JSON = b"text/html; charset=utf-8", b"application/json"
 @dataclass(slots=True)
 class _Kept:
     etag: bytes
+    caching: bytes
+    """Who may keep it: what is for visitors with facts of their own is for their browsers alone."""
     headers: list[tuple[bytes, bytes]]
     body: bytes
     until: float
@@ -52,8 +56,9 @@ class _Kept:
 
 @dataclass(frozen=True)
 class _Live:
+    facts_key: str
     prepared: Prepared
-    bounds: frozenset[str]
+    moments: Moments
 
 
 class DeliveryFirst:
@@ -77,7 +82,7 @@ class Delivery:
         self._told = 0
         self._address = database_address
         self._kept: dict[tuple[bytes, ...], _Kept] = {}
-        self._live: dict[str, tuple[str, _Live]] = {}
+        self._live: dict[str, tuple[tuple[str, str], _Live]] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         accept = authorization = if_none_match = b""
@@ -102,7 +107,7 @@ class Delivery:
                 if len(self._kept) >= _MOST_KEPT:
                     self._kept.clear()
                 self._kept[wanted] = kept
-        age = (b"cache-control", b"public, max-age=%d" % max(int(kept.until - time()), 0))
+        age = (b"cache-control", b"%b, max-age=%d" % (kept.caching, max(int(kept.until - time()), 0)))
         if if_none_match and kept.etag in if_none_match:
             await send({"type": "http.response.start", "status": 304, "headers": [*kept.headers[2:], age]})
             await send({"type": "http.response.body", "body": b""})
@@ -142,11 +147,13 @@ class Delivery:
             )
         language = asked.get("language", site.site.languages[0])
         now = datetime.now(UTC)
+        known = vouched(asked.get("facts", ""), found.facts_key, site.all_facts(), now)
         lens = Lens(
             device=cast(Device, device),
             language=language,
-            at=wall_clock(now, site.site.zone),
+            at=found.moments.clock.now(now),
             page=_page(site, asked.get("page")),
+            facts=known.facts,
         )
         try:
             got = found.prepared.resolve(location, lens)
@@ -170,24 +177,26 @@ class Delivery:
             (b"x-content-type-options", b"nosniff"),
             *_CORS,
         ]
-        return _Kept(etag, headers, body, holds_until(site, found.bounds, now).timestamp())
+        until = holds_until(found.moments, now).timestamp()
+        caching = b"private" if "facts" in asked else b"public"
+        return _Kept(etag, caching, headers, body, min(until, known.until or until))
 
     async def _site(self, key: str, shown: str) -> _Live | None:
         """The live site for whoever shows its key. Reads one row, and the site itself only when another one is live."""
         assert self.database is not None
         async with self.database.transaction() as session:
             told = await live.delivered(session, key)
-            if told is None or not hmac.compare_digest(told[0].encode(), shown.encode()) or told[1] is None:
+            if told is None or not hmac.compare_digest(told.key.encode(), shown.encode()) or told.hash is None:
                 return None
             kept = self._live.get(key)
-            if kept is not None and kept[0] == told[1]:
+            if kept is not None and kept[0] == (told.hash, told.facts_key):
                 return kept[1]
             row = await sites.site_by_key(session, key)
             document = await live.live_document(session, row.id) if row else None
         if document is None:
             return None
-        found = _Live(Prepared(document), window_bounds(document))
-        self._live[key] = (told[1], found)
+        found = _Live(told.facts_key, Prepared(document), Moments(document))
+        self._live[key] = ((told.hash, told.facts_key), found)
         return found
 
     @contextlib.asynccontextmanager

@@ -59,6 +59,20 @@ class BodyLimit:
         await self.app(scope, counted, send)
 
 
+class NoNulls:
+    """Refuses addresses with a NUL in them: nothing is called so, and PostgreSQL takes none."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] == "http" and ("\0" in scope["path"] or b"%00" in scope["query_string"]):
+            refusal = problem(422, "invalid", "The address has a NUL character in it.", remedy="Leave out %00.")
+            await refusal(scope, receive, send)
+            return
+        await self.app(scope, receive, send)
+
+
 async def same_origin(request: Request, call_next: Callable[[Request], Awaitable[Response]]) -> Response:
     """Unsafe methods only from our own pages or from programs: against cross-site request forgery (Fetch Metadata)."""
     if request.method not in {"GET", "HEAD", "OPTIONS"} and request.url.path.startswith("/api/"):

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, PlainSerializer
+from pydantic import BaseModel, ConfigDict, Field, PlainSerializer
 
 from sign_shelf.core.compare import Edit
 from sign_shelf.core.look import PlaceLook
@@ -28,7 +28,8 @@ class PersonOut(Answer):
 
 
 class SignInBody(BaseModel):
-    email: str
+    # No account is called so, and PostgreSQL takes no NUL.
+    email: str = Field(max_length=320, pattern=r"^[^\x00]*$")
     password: str
 
 
@@ -38,6 +39,8 @@ class Bar(Answer):
     id: str
     chars: int
     kind: Literal["plain", "button", "pending", "divider", "heading"]
+    hidden: bool
+    """Whether the lens's visitor does not get it."""
     items: list["Bar"]
 
 
@@ -54,6 +57,8 @@ class Sign(Answer):
     menu: str | None
     menu_name: str | None
     count: int
+    hidden: int
+    """How many of them the lens's visitor does not get."""
     depth: int
     pending: int
     changed: bool
@@ -150,6 +155,8 @@ class SitePage(SiteLine):
     template_version: int
     delivery_key: str | None
     """What the site shows when it asks for its menus; only for sites that ask, and for people who may edit."""
+    facts_key: str | None
+    """What such a site signs visitors' facts with."""
     languages: list[str]
     pages: int
     has_secret: bool

@@ -1,5 +1,6 @@
 """Refusals as problem details (RFC 9457): one table from error class to status."""
 
+import json
 from typing import Any
 
 import structlog
@@ -14,6 +15,15 @@ from sign_shelf.desk.sign_in import TooManyTries
 log = structlog.get_logger()
 
 MEDIA_TYPE = "application/problem+json"
+
+
+class ProblemAnswer(JSONResponse):
+    """It names what was sent, so it holds what no text can hold as an escape."""
+
+    media_type = MEDIA_TYPE
+
+    def render(self, content: Any) -> bytes:
+        return json.dumps(content, ensure_ascii=False, separators=(",", ":")).encode(errors="backslashreplace")
 
 
 class NotSignedIn(Refusal):
@@ -53,7 +63,7 @@ def problem(
         **({"remedy": remedy} if remedy else {}),
         **extras,
     }
-    return JSONResponse(body, status, media_type=MEDIA_TYPE)
+    return ProblemAnswer(body, status)
 
 
 def refusal_response(refusal: Refusal) -> JSONResponse:
@@ -76,6 +86,15 @@ def install(app: FastAPI) -> None:
         return problem(
             422, "invalid-request", problems[0]["says"], where=problems[0]["where"], problems=problems,
             remedy="The interface's description is at /api/openapi.json.",
+        )  # fmt: skip
+
+    @app.exception_handler(UnicodeEncodeError)
+    async def half(_: Request, error: UnicodeEncodeError) -> JSONResponse:
+        # JSON can write half of a surrogate pair, which no other form of text can hold.
+        half = f"\\u{ord(error.object[error.start]):04x}"
+        return problem(
+            422, "invalid", f"The request has {half} in it: half of a character.",
+            remedy="Send the whole character, or leave it out.",
         )  # fmt: skip
 
     @app.exception_handler(HTTPException)

@@ -1,5 +1,8 @@
 """Boards as answers: what the shelf, the site and the bench show."""
 
+from collections.abc import Collection
+from dataclasses import replace
+
 from sign_shelf.api.models import (
     Bar,
     Cell,
@@ -31,7 +34,7 @@ from sign_shelf.core.menu import (
 )
 from sign_shelf.core.outline.writing import target_text
 from sign_shelf.core.rel import own_hosts, usual_for_outside
-from sign_shelf.core.resolve import find_placement
+from sign_shelf.core.resolve import Lens, Prepared, find_placement
 from sign_shelf.core.site import SiteDocument, SiteFacts
 from sign_shelf.core.template import Location
 from sign_shelf.core.tree import Tree, count, depth_of
@@ -58,14 +61,16 @@ def _kind(item: AnyItem) -> str:
     return "heading" if isinstance(item, Heading) else "plain"
 
 
-def bars(items: Tree, language: str, *, most: int = _MINIATURE_TOP) -> list[Bar]:
+def bars(items: Tree, language: str, *, hidden: Collection[str] = (), most: int = _MINIATURE_TOP) -> list[Bar]:
     """The miniature: the first entries of each level, two levels deep for a small plate."""
+    below = most == _MINIATURE_TOP
     return [
         Bar(
             id=item.id,
             chars=_chars(item, language),
             kind=_kind(item),
-            items=bars(children(item), language, most=_MINIATURE_BELOW) if most == _MINIATURE_TOP else [],
+            hidden=item.id in hidden,
+            items=bars(children(item), language, hidden=hidden, most=_MINIATURE_BELOW) if below else [],
         )
         for item in items[:most]
     ]
@@ -92,12 +97,16 @@ def _site_line(board: Board) -> dict[str, object]:
     }
 
 
-def _sign(board: Board, document: SiteDocument, location: Location, device: Device) -> Sign:
+def _sign(board: Board, prepared: Prepared, location: Location, lens: Lens) -> Sign:
+    document, device = prepared.site, lens.device
     leaning = device not in location.devices
     own_device = location.devices[-1] if leaning else device
     # A section block shows a part of another place's menu.
     source = find_placement(document, location.of or location.key, own_device)
     menu = board.menus.get(source.menu) if source.menu else None
+    shows = menu is not None and location.of is None
+    got = prepared.resolve(location.key, replace(lens, device=own_device)) if shows else None
+    hidden = {one.id for one in got.hidden if one.because not in {"tidy", "place"}} if got is not None else set()
     return Sign(
         location=location.key,
         title=location.title,
@@ -108,17 +117,18 @@ def _sign(board: Board, document: SiteDocument, location: Location, device: Devi
         menu=source.menu,
         menu_name=menu.document.name if menu else None,
         count=count(menu.document.items) if menu else 0,
+        hidden=sum(1 for _, item in walk(menu.document.items) if item.id in hidden) if menu else 0,
         depth=depth_of(menu.document.items) if menu else 0,
         pending=pending_count(menu.document) if menu else 0,
         changed=menu.changed if menu else False,
-        bars=bars(menu.document.items, document.site.languages[0]) if menu else [],
+        bars=bars(menu.document.items, lens.language, hidden=hidden) if menu else [],
     )
 
 
-def shelf_board(board: Board, device: Device) -> ShelfBoard:
-    document = board.document()
+def shelf_board(board: Board, prepared: Prepared, lens: Lens) -> ShelfBoard:
+    """The board as the lens's visitor sees it."""
     hung = {placement.menu for placement in board.placements}
-    signs = [_sign(board, document, location, device) for location in board.template.locations]
+    signs = [_sign(board, prepared, location, lens) for location in board.template.locations]
     signs.sort(key=lambda sign: sign.leaning and sign.shape != "drawer")
     line = SiteLine.model_validate(_site_line(board))
     loose = sum(1 for key in board.menus if key not in hung)
@@ -189,16 +199,18 @@ def _usual_outside(facts: SiteFacts) -> UsualOutside | None:
     return UsualOutside(own_hosts=sorted(own_hosts(facts)), new_tab=link.new_tab, rel=list(link.rel))
 
 
-def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow]) -> SitePage:
+def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: bool) -> SitePage:
     document = board.document()
     language = document.site.languages[0]
     line = SiteLine.model_validate(_site_line(board))
+    asks = keys and board.site.connection == "fetch"
     return SitePage(
         **line.model_dump(),
         languages=list(document.site.languages),
         template_key=board.template.key,
         template_version=board.template.version,
-        delivery_key=board.site.delivery_key if board.site.connection == "fetch" else None,
+        delivery_key=board.site.delivery_key if asks else None,
+        facts_key=board.site.facts_key if asks else None,
         pages=pages,
         has_secret=bool(board.site.secret),
         usual_outside=_usual_outside(document.site),

@@ -4,11 +4,12 @@ import sys
 
 import typer
 
-from sign_shelf.cli import demo, documents, server, site
+from sign_shelf.cli import demo, documents, rules, server, site, visitors
 from sign_shelf.core.errors import Refusal
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
 app.add_typer(documents.outline, name="outline")
+app.add_typer(rules.app, name="rules")
 app.add_typer(site.app, name="site")
 app.add_typer(server.person, name="person")
 for command in (
@@ -17,8 +18,10 @@ for command in (
     documents.check,
     documents.icons,
     documents.fit_,
-    documents.reach_,
-    documents.resolve_,
+    visitors.resolve_,
+    visitors.reach_,
+    visitors.audiences,
+    visitors.timeline_,
     server.serve,
     server.worker,
     server.migrate_,

@@ -1,27 +1,19 @@
-"""Commands over documents: outline, convert, diff, resolve, icons. They need no server and no database."""
+"""Commands over documents: outline, convert, diff, check, icons, fit. They need no server and no database."""
 
 import sys
-from dataclasses import asdict
-from datetime import UTC, datetime
 from enum import StrEnum
 from typing import Annotated
 
 import typer
 
-from sign_shelf.cli.files import read_bytes, read_text, write_json
+from sign_shelf.cli.files import read_bytes, read_site, read_text, write_json
 from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
-from sign_shelf.core.delivery import item_json, wall_clock
 from sign_shelf.core.documents import parse_json, read, read_menu
-from sign_shelf.core.errors import Refusal
 from sign_shelf.core.fit import FitRequest, fit
 from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
 from sign_shelf.core.icons import search_icons
-from sign_shelf.core.menu import Device
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.reach import reach
-from sign_shelf.core.resolve import Lens, Prepared, resolve
-from sign_shelf.core.site import SiteDocument
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
 
@@ -44,12 +36,6 @@ class As(StrEnum):
 class CheckFormat(StrEnum):
     json = "json"
     text = "text"
-
-
-class DeviceName(StrEnum):
-    phone = "phone"
-    tablet = "tablet"
-    desktop = "desktop"
 
 
 @outline.command("parse")
@@ -77,7 +63,7 @@ def convert(
     language: Language = "en",
 ) -> None:
     """A menu in another format. What of the input was not understood is said on standard error."""
-    whole = _site(site) if site else None
+    whole = read_site(site) if site else None
     menus = read_menus(
         read_bytes(file), from_, language=language,
         base=whole.site.base if whole else "", pages=whole.pages if whole else (),
@@ -117,7 +103,7 @@ def check(
     format: Annotated[CheckFormat, typer.Option()] = CheckFormat.json,
 ) -> None:
     """What the checks find in the site's menus. Exit 1 where they find anything."""
-    document = _site(site)
+    document = read_site(site)
     wanted = {code.strip() for code in only.split(",")} if only else None
     found = [
         finding
@@ -142,71 +128,6 @@ def icons(
     write_json([{"name": icon.name, "words": list(icon.words)} for icon in found])
 
 
-def resolve_(
-    site: Annotated[str, typer.Argument(help="The site document.")],
-    location: Annotated[str, typer.Option()],
-    device: Annotated[DeviceName, typer.Option()],
-    at: Annotated[
-        str | None, typer.Option(help="Wall-clock time of the site, such as 2027-04-01T04:00; now where it is absent.")
-    ] = None,
-    width: Annotated[
-        int | None, typer.Option(help="The viewport's width in CSS pixels, for fold-ins by width.")
-    ] = None,
-    language: Annotated[str | None, typer.Option()] = None,
-    page: Annotated[str | None, typer.Option(help="The reference of the page the visitor is on.")] = None,
-    facts: Annotated[str | None, typer.Option(help="A JSON file with the visitor's facts.")] = None,
-) -> None:
-    """What one visitor gets in one location, and why the rest is left out."""
-    document = _site(site)
-    known = parse_json(read_bytes(facts), what=facts) if facts else {}
-    if not isinstance(known, dict):
-        raise Refusal("The facts are no JSON object.", where=facts)
-    name: Device = device.value
-    moment = at or wall_clock(datetime.now(UTC), document.site.zone)
-    spoken = language or document.site.languages[0]
-    lens = Lens(device=name, language=spoken, at=moment, page=page, width=width, facts=known)
-    found = resolve(document, location, lens)
-    write_json(
-        {
-            "items": [item_json(item) for item in found.items],
-            "hidden": [asdict(one) for one in found.hidden],
-            "source": asdict(found.source),
-        }
-    )
-
-
-resolve_.__name__ = "resolve"
-
-
-def reach_(
-    site: Annotated[str, typer.Argument(help="The site document.")],
-    device: Annotated[DeviceName, typer.Option()] = DeviceName.desktop,
-    audience: Annotated[str | None, typer.Option(help="One of the document's audiences.")] = None,
-    at: Annotated[str | None, typer.Option(help="Wall-clock time of the site; now where it is absent.")] = None,
-    language: Annotated[str | None, typer.Option()] = None,
-) -> None:
-    """How many choices every page is from the home page, and by which entries."""
-    document = _site(site)
-    if audience is not None and audience not in document.audiences:
-        known = ", ".join(document.audiences) or "none"
-        raise Refusal(f'The site has no audience "{audience}".', where=site, remedy=f"Its audiences are {known}.")
-    lens = Lens(
-        device=device.value,
-        language=language or document.site.languages[0],
-        at=at or wall_clock(datetime.now(UTC), document.site.zone),
-        facts=document.audiences[audience] if audience else {},
-    )
-    write_json(
-        [
-            {"ref": one.ref, "steps": one.steps, "via": [asdict(choice) for choice in one.via]}
-            for one in reach(Prepared(document), lens)
-        ]
-    )
-
-
-reach_.__name__ = "reach"
-
-
 def fit_(file: File) -> None:
     """Whether a bar of entries fits, from which width, and what goes first."""
     request = read(FitRequest, parse_json(read_bytes(file), what=file), what=file)
@@ -214,7 +135,3 @@ def fit_(file: File) -> None:
 
 
 fit_.__name__ = "fit"
-
-
-def _site(name: str) -> SiteDocument:
-    return read(SiteDocument, parse_json(read_bytes(name), what=name), what=name)

@@ -4,8 +4,9 @@ import json
 import sys
 from pathlib import Path
 
-from sign_shelf.core.documents import MAX_BYTES
+from sign_shelf.core.documents import MAX_BYTES, parse_json, read
 from sign_shelf.core.errors import InvalidDocument, Problem
+from sign_shelf.core.site import SiteDocument
 
 
 def read_bytes(name: str) -> bytes:
@@ -32,3 +33,7 @@ def read_text(name: str) -> str:
 
 def write_json(value: object) -> None:
     print(json.dumps(value, ensure_ascii=False, indent=2))
+
+
+def read_site(name: str) -> SiteDocument:
+    return read(SiteDocument, parse_json(read_bytes(name), what=name), what=name)

@@ -1,5 +1,6 @@
 """Starts everything that the demo is made of, waits, and stops all of it again."""
 
+import contextlib
 import os
 import signal
 import socket
@@ -163,10 +164,10 @@ def _child(name: str, words: list[str], environment: dict[str, str], folder: Pat
 def _wait_for(url: str, what: str, folder: Path, log: str) -> None:
     until = time.monotonic() + _START_WITHIN_S
     while time.monotonic() < until:
-        try:
+        with contextlib.suppress(httpx.HTTPError):
             if httpx.get(url, timeout=2, trust_env=False).status_code == 200:
                 return
-        except httpx.HTTPError:
-            time.sleep(0.1)
+        # Another process, which tells nobody when it is there: it is asked again, whatever it answered.
+        time.sleep(0.1)
     tail = "\n".join((folder / f"{log}.log").read_text(errors="replace").splitlines()[-8:])
     raise DemoFailed(f"{what} did not answer at {url}. The end of its log ({folder / f'{log}.log'}):\n{tail}")

@@ -2,6 +2,7 @@
 
 from sign_shelf.api.routes import (
     design,
+    facts,
     fits,
     history,
     incoming,
@@ -13,6 +14,7 @@ from sign_shelf.api.routes import (
     shelf,
     sites,
     take_ins,
+    visitors,
     vocabulary,
 )
 
@@ -23,6 +25,8 @@ ROUTERS = (
     places.router,
     design.router,
     fits.router,
+    visitors.router,
+    facts.router,
     menus.router,
     history.router,
     incoming.router,

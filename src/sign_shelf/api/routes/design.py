@@ -7,13 +7,14 @@ from fastapi import APIRouter, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, JsonValue
 
-from sign_shelf.api.guards import Db, Language, Now, Someone
+from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, UnfitOut, Widths
-from sign_shelf.api.routes.places import ElevationOut, lens_of, whole_site
+from sign_shelf.api.routes.places import ElevationOut
 from sign_shelf.core.documents import read
 from sign_shelf.core.elevation import State, elevation
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.look import PlaceLook, contrasts, tap_areas
+from sign_shelf.core.look import PLAIN_LOOK, PlaceLook, contrasts, tap_areas
 from sign_shelf.core.look import State as LookState
 from sign_shelf.core.look.export import css_text, design_tokens
 from sign_shelf.core.menu import Device
@@ -148,8 +149,7 @@ async def try_look(
     database: Db,
     person: Someone,
     now: Now,
-    device: Device = "desktop",
-    language: Language = None,
+    seen: Seen,
 ) -> LookOut:
     """How the place would look, without keeping it."""
     document = await whole_site(database, site)
@@ -157,11 +157,11 @@ async def try_look(
     place = document.template.location(location)
     if place is None:
         raise NotFound(f'The template has no location "{location}".', where=f"sites/{site}/looks/{location}")
-    lens = lens_of(document, now, device=device, language=language, at=None, page=None)
+    lens = seen.of(document, now)
     got = Prepared(document).resolve(location, lens)
     tried = place.model_copy(update={"look": look})
     name = document.site.name
-    strip = strip_html(got.items, tried, device=device, language=lens.language, name=name)
+    strip = strip_html(got.items, tried, device=lens.device, language=lens.language, name=name)
     return _look_out(look, strip)
 
 
@@ -230,6 +230,12 @@ async def switch_told(site: str, body: SwitchBody, database: Db, person: Someone
 async def switch(site: str, body: SwitchBody, database: Db, person: Someone, now: Now) -> None:
     """Moves the site to the template, as part of its draft."""
     await design.switch(database, person, site, key=body.template, version=body.version, by_hand=body.matches, now=now)
+
+
+@router.get("/looks/plain")
+async def plain_look(person: Someone) -> PlaceLook:
+    """The look of a place of which its template says nothing."""
+    return PLAIN_LOOK
 
 
 @router.get("/templates")

@@ -7,11 +7,10 @@ from typing import Literal
 from fastapi import APIRouter, Request, Response
 
 from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, Widths
-from sign_shelf.api.routes.places import Moment, lens_of, whole_site
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.fit import NARROWEST, SIDE_BY_SIDE, WIDEST, FontSet, fit, request_of, suggestions, zones
-from sign_shelf.core.menu import Device
 from sign_shelf.core.resolve import Prepared
 from sign_shelf.desk import fonts as font_desk
 
@@ -80,12 +79,12 @@ async def ruler(
     database: Db,
     person: Someone,
     now: Now,
-    device: Device = "desktop",
-    at: Moment = None,
+    seen: Seen,
     width: int | None = None,
 ) -> Ruler:
     """Every language of the site on one ruler, and what would make the first one fit at the width."""
     document = await whole_site(database, site)
+    device = seen.device
     place = document.template.location(location)
     if place is None:
         raise NotFound(f'The template has no location "{location}".', where=f"sites/{site}/places/{location}")
@@ -95,7 +94,7 @@ async def ruler(
     prepared = Prepared(document)
 
     def measured(language: str) -> LanguageFit:
-        lens = lens_of(document, now, device=device, language=language, at=at, page=None)
+        lens = seen.of(document, now, language=language)
         items = prepared.resolve(location, lens).items
         request = request_of(items, place, language=language, device=device)
         got = fit(fonts, request)
@@ -122,7 +121,7 @@ async def ruler(
     def whole() -> Ruler:
         languages = [measured(language) for language in document.site.languages]
         spoken = document.site.languages[0]
-        lens = lens_of(document, now, device=device, language=spoken, at=at, page=None)
+        lens = seen.of(document, now, language=spoken)
         titles = {page.ref: prepared.addresses.title(page.ref, spoken) or "" for page in document.pages}
         listed = suggestions(
             fonts, prepared.resolve(location, lens).items, place, document.template, language=spoken, device=device,

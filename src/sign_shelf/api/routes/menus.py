@@ -1,7 +1,6 @@
 """A site's menus on the bench: read, saved, merged, resolved, exported."""
 
 import asyncio
-from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -9,6 +8,7 @@ from fastapi import APIRouter, Request, Response
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, Expected, Language, Now, RequestKey, Someone
+from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import (
     BenchPage,
     CreatedMenu,
@@ -29,10 +29,10 @@ from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats import Writable, write_menu
-from sign_shelf.core.menu import Device, MenuDocument, menu_document
+from sign_shelf.core.menu import MenuDocument, menu_document
 from sign_shelf.core.menu import Query as ListQuery
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.resolve import Lens, resolve, resolve_items
+from sign_shelf.core.resolve import resolve, resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.site import Page
 from sign_shelf.core.strip import count_entries, first_entries, strip_html
@@ -77,7 +77,7 @@ async def bench(site: str, menu: str, response: Response, database: Db, person: 
         one = menu_on_shelf(found, menu)
         response.headers["etag"] = f'"{one.head.hash}"'
         return BenchPage(
-            site=await whole_site_page(session, found),
+            site=await whole_site_page(session, found, person),
             key=menu,
             document=one.document,
             hash=one.head.hash,
@@ -173,11 +173,8 @@ async def resolved(
     database: Db,
     person: Someone,
     now: Now,
-    device: Device = "desktop",
-    language: Language = None,
+    seen: Seen,
     location: str | None = None,
-    page: str | None = None,
-    at: datetime | None = None,
 ) -> ResolvedPage:
     """What a visitor on the device gets of the menu's newest revision, in a place or by itself."""
     async with database.transaction() as session:
@@ -185,14 +182,14 @@ async def resolved(
         one = menu_on_shelf(found, menu)
         pages = await sites.pages_of_site(session, found.site.id)
     document = found.document(pages)
-    spoken = language or document.site.languages[0]
-    moment = (at or now).astimezone(ZoneInfo(document.site.zone)).strftime("%Y-%m-%dT%H:%M")
-    lens = Lens(device=device, language=spoken, at=moment, page=page)
+    lens = seen.of(document, now)
     got = resolve(document, location, lens) if location else resolve_items(document, one.document.items, lens)
     place = (document.template.location(location) if location else None) or LOOSE
     entries = count_entries(got.items)
     drawn = got.items if entries <= MOST_DRAWN else first_entries(got.items, MOST_DRAWN)
-    strip = await asyncio.to_thread(strip_html, drawn, place, device=device, language=spoken, name=document.site.name)
+    strip = await asyncio.to_thread(
+        strip_html, drawn, place, device=lens.device, language=lens.language, name=document.site.name
+    )
     return ResolvedPage(
         strip=strip,
         drawn=min(entries, MOST_DRAWN),

@@ -1,29 +1,22 @@
 """A site's places: what hangs where, the drawn page, devices side by side, reach."""
 
 import asyncio
-from datetime import datetime
 from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
-from sign_shelf.api.guards import Db, Language, Now, Someone
+from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
-from sign_shelf.core.delivery import wall_clock
 from sign_shelf.core.elevation import State, elevation
 from sign_shelf.core.menu import DEVICES, Device
 from sign_shelf.core.reach import lacking, reach
-from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.side_by_side import side_by_side
-from sign_shelf.core.site import SiteDocument
 from sign_shelf.core.template import Region
 from sign_shelf.desk import hang
-from sign_shelf.desk.portfolio import board
-from sign_shelf.store import sites
-from sign_shelf.store.database import Database
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["places"])
-
-Moment = Annotated[datetime | None, Query(description="The moment to look at; now where it is absent.")]
 
 
 class StandingOut(Answer):
@@ -79,21 +72,6 @@ class OwnMenu(Answer):
     menu: str
 
 
-async def whole_site(database: Database, key: str) -> SiteDocument:
-    """The site with the newest revision of every menu, and its pages."""
-    async with database.transaction() as session:
-        found = await board(session, key)
-        return found.document(await sites.pages_of_site(session, found.site.id))
-
-
-def lens_of(
-    site: SiteDocument, now: datetime, *, device: Device, language: str | None, at: datetime | None, page: str | None,
-    width: int | None = None,
-) -> Lens:  # fmt: skip
-    spoken = language or site.site.languages[0]
-    return Lens(device=device, language=spoken, at=wall_clock(at or now, site.site.zone), page=page, width=width)
-
-
 @router.put("/places/{location}/{device}", status_code=204)
 async def hang_menu(
     site: str, location: str, device: Device, body: HangBody, database: Db, person: Someone, now: Now
@@ -121,17 +99,14 @@ async def drawn(
     database: Db,
     person: Someone,
     now: Now,
-    device: Device = "desktop",
-    language: Language = None,
-    at: Moment = None,
-    page: str | None = None,
+    seen: Seen,
     scrolled: bool = False,
     drawer: bool = False,
     width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
 ) -> ElevationOut:
     """The site's page through the lens, every place where its template puts it."""
     document = await whole_site(database, site)
-    lens = lens_of(document, now, device=device, language=language, at=at, page=page, width=width)
+    lens = seen.of(document, now, width=width)
     state = State(scrolled=scrolled, drawer_open=drawer)
     got = await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
     standing = [
@@ -150,12 +125,10 @@ async def drawn(
 
 
 @router.get("/places/{location}/devices")
-async def devices(
-    site: str, location: str, database: Db, person: Someone, now: Now, language: Language = None, at: Moment = None
-) -> list[ColumnOut]:
+async def devices(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> list[ColumnOut]:
     """What every device gets in the place, with what one lacks that another has."""
     document = await whole_site(database, site)
-    lens = lens_of(document, now, device="desktop", language=language, at=at, page=None)
+    lens = seen.of(document, now, device="desktop")
     return [
         ColumnOut(
             device=one.device,
@@ -172,18 +145,15 @@ async def devices(
 
 
 @router.get("/reach")
-async def reached(
-    site: str, database: Db, person: Someone, now: Now, language: Language = None, at: Moment = None
-) -> ReachOut:
+async def reached(site: str, database: Db, person: Someone, now: Now, seen: Seen) -> ReachOut:
     """How many choices each page is from the home page, on each device."""
     document = await whole_site(database, site)
     prepared = Prepared(document)
 
-    def of(device: Device) -> Lens:
-        return lens_of(document, now, device=device, language=language, at=at, page=None)
-
-    by_device = await asyncio.to_thread(lambda: {device: reach(prepared, of(device)) for device in DEVICES})
-    spoken = language or document.site.languages[0]
+    by_device = await asyncio.to_thread(
+        lambda: {device: reach(prepared, seen.of(document, now, device=device)) for device in DEVICES}
+    )
+    spoken = seen.of(document, now).language
     pages = []
     for rows in zip(*by_device.values(), strict=True):
         page = prepared.addresses.pages[rows[0].ref]

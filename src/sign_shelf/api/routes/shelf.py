@@ -1,9 +1,12 @@
+import asyncio
+
 from fastapi import APIRouter
 
 from sign_shelf.api import views
-from sign_shelf.api.guards import Db, Someone
+from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import ShelfBoard
-from sign_shelf.core.menu import Device
+from sign_shelf.core.resolve import Prepared
 from sign_shelf.desk.portfolio import boards
 from sign_shelf.store import sites
 
@@ -11,8 +14,17 @@ router = APIRouter(prefix="/api/shelf", tags=["shelf"])
 
 
 @router.get("")
-async def shelf(database: Db, person: Someone, device: Device = "desktop") -> list[ShelfBoard]:
-    """Every site with its signs, as the lens's device gets them."""
+async def shelf(database: Db, person: Someone, now: Now, seen: Seen) -> list[ShelfBoard]:
+    """Every site with its signs, as the lens's visitor gets them."""
     async with database.transaction() as session:
         found = await boards(session, await sites.all_sites(session))
-    return [views.shelf_board(board, device) for board in found]
+        pages = await sites.pages_of_sites(session, [one.site.id for one in found])
+
+    def drawn() -> list[ShelfBoard]:
+        answers = []
+        for board in found:
+            prepared = Prepared(board.document(pages.get(board.site.id, ())))
+            answers.append(views.shelf_board(board, prepared, seen.of(prepared.site, now)))
+        return answers
+
+    return await asyncio.to_thread(drawn)

@@ -1,12 +1,14 @@
 from typing import Annotated
 
 from fastapi import APIRouter, Query
+from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, Now, Someone
-from sign_shelf.api.models import PageOut, SecretBody, SitePage
+from sign_shelf.api.models import Answer, PageOut, SecretBody, SitePage
 from sign_shelf.core.tree import targeted_pages
-from sign_shelf.desk import connect
+from sign_shelf.desk import connect, take_back
+from sign_shelf.desk.permission import Person, may
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.store import releases, sites
 from sign_shelf.store.database import Session
@@ -14,16 +16,38 @@ from sign_shelf.store.database import Session
 router = APIRouter(prefix="/api/sites/{site}", tags=["sites"])
 
 
-async def whole_site_page(session: Session, found: Board) -> SitePage:
+class SiteEditOut(Answer):
+    """An edit of the site itself: its template, a place, a look."""
+
+    key: str
+    says: str
+
+
+class MenuEditsOut(Answer):
+    menu: str
+    name: str
+    count: int
+
+
+class DraftOut(Answer):
+    site: list[SiteEditOut]
+    menus: list[MenuEditsOut]
+
+
+class TakeBackKeys(BaseModel):
+    keys: list[str] = Field(max_length=500)
+
+
+async def whole_site_page(session: Session, found: Board, person: Person) -> SitePage:
     pages = await sites.count_pages(session, found.site.id)
     steps = await releases.steps_of(session, found.release.id) if found.release else []
-    return views.site_page(found, pages=pages, steps=steps)
+    return views.site_page(found, pages=pages, steps=steps, keys=may(person, "edit"))
 
 
 @router.get("")
 async def site(site: str, database: Db, person: Someone) -> SitePage:
     async with database.transaction() as session:
-        return await whole_site_page(session, await board(session, site))
+        return await whole_site_page(session, await board(session, site), person)
 
 
 @router.get("/pages")
@@ -60,3 +84,20 @@ async def pages(
 async def keep_secret(site: str, body: SecretBody, database: Db, person: Someone, now: Now) -> None:
     """The signing key that the site was set up with."""
     await connect.keep_secret(database, person, site, body.secret, now)
+
+
+@router.get("/draft")
+async def draft(site: str, database: Db, person: Someone) -> DraftOut:
+    """What the draft changes against what is live: of the site itself, and how much of which menus."""
+    async with database.transaction() as session:
+        found = await take_back.draft_edits(session, await board(session, site))
+    return DraftOut(
+        site=[SiteEditOut(key=edit.key, says=edit.says) for edit in found.site],
+        menus=[MenuEditsOut(menu=one.menu, name=one.name, count=one.count) for one in found.menus],
+    )
+
+
+@router.post("/draft/take-back", status_code=204)
+async def take_draft_back(site: str, body: TakeBackKeys, database: Db, person: Someone, now: Now) -> None:
+    """Makes edits of the site undone, each named by its key."""
+    await take_back.take_back(database, person, site, body.keys, now)

@@ -6,11 +6,12 @@ from importlib.resources import files
 from typing import Any
 
 from sign_shelf.core.documents import read
+from sign_shelf.core.facts import FactSet
 from sign_shelf.core.ids import slug
 from sign_shelf.core.menu import Device, MenuDocument
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.placed import PlacedMenu, placed_menu
-from sign_shelf.core.site import FactType, Page, Policy
+from sign_shelf.core.site import Page, Policy
 from sign_shelf.core.template import Template
 
 
@@ -28,7 +29,7 @@ class Content:
     template: Template
     menus: dict[str, MenuDocument]
     pages: tuple[Page, ...]
-    facts: dict[str, FactType]
+    facts: FactSet
     policy: Policy
     texts: dict[str, str]
     """The first paragraph of each page, by its reference."""
@@ -77,7 +78,7 @@ def _content(raw: dict[str, Any]) -> Content:
         template=read(Template, template, what=f"template of {raw['key']}"),
         menus={key: parse_outline(text, language=language) for key, text in raw["menus"].items()},
         pages=pages,
-        facts={name: read(FactType, fact, what=f"fact {name}") for name, fact in raw.get("facts", {}).items()},
+        facts=read(FactSet, {part: raw.get(part, {}) for part in ("facts", "audiences", "rules")}, what="facts"),
         policy=read(Policy, raw.get("policy", {}), what=f"policy of {raw['key']}"),
         texts=texts,
     )

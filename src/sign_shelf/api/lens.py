@@ -1,0 +1,83 @@
+"""The lens of a request: from whose point of view a site is looked at."""
+
+from datetime import datetime
+from typing import Annotated
+
+from fastapi import Depends, Query
+
+from sign_shelf.api.guards import Language
+from sign_shelf.core.clock import clock_of, read_reading
+from sign_shelf.core.documents import parse_json
+from sign_shelf.core.errors import InvalidDocument, Problem
+from sign_shelf.core.facts import FactValue, fitting
+from sign_shelf.core.menu import Device
+from sign_shelf.core.resolve import Lens
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.desk.portfolio import board
+from sign_shelf.store import sites
+from sign_shelf.store.database import Database
+
+
+class Point:
+    """`at` is a reading of each site's own clock. An audience that a site does not have is, there, a visitor of whom
+    nothing is known; so is everybody where neither audience nor facts are given."""
+
+    def __init__(
+        self,
+        device: Annotated[Device, Query()] = "desktop",
+        language: Language = None,
+        audience: Annotated[str | None, Query(max_length=500)] = None,
+        facts: Annotated[str | None, Query(max_length=4_000, description="A JSON object; over the audience's.")] = None,
+        at: Annotated[
+            str | None, Query(max_length=22, description="The moment on the site's clock; now if absent.")
+        ] = None,
+        page: Annotated[str | None, Query(max_length=200, description="The page the visitor is on.")] = None,
+    ) -> None:
+        self.device = device
+        self.language = language
+        self.audience = audience
+        self.at = at
+        self.page = page
+        given = parse_json(facts, what="facts") if facts else {}
+        if not isinstance(given, dict):
+            raise InvalidDocument([Problem(where="facts", says="expected a JSON object")])
+        self.facts: dict[str, object] = given
+        self.withheld = frozenset(name for name, value in given.items() if value is None)
+        if at is not None:
+            read_reading(at, where="at")
+
+    def of(
+        self, site: SiteDocument, now: datetime, *, device: Device | None = None, language: str | None = None,
+        width: int | None = None,
+    ) -> Lens:  # fmt: skip
+        spoken = self.language if self.language in site.site.languages else site.site.languages[0]
+        return Lens(
+            device=device or self.device,
+            language=language or spoken or "en",
+            at=self.reading(site, now),
+            page=self.page,
+            width=width,
+            facts=self.visitor(site),
+        )
+
+    def reading(self, site: SiteDocument, now: datetime) -> str:
+        """A reading that the site's clock skips means the first after it: the same lens is held to many sites, and
+        dragged over clock changes."""
+        clock = clock_of(site.site.zone)
+        return clock.reading_at(clock.instant(self.at)) if self.at else clock.now(now)
+
+    def visitor(self, site: SiteDocument) -> dict[str, FactValue]:
+        known = site.audiences.get(self.audience or "", {})
+        # What is no fact of this site, or has other values here, is not supplied here.
+        given = fitting(self.facts, site.all_facts())
+        return {name: value for name, value in {**known, **given}.items() if name not in self.withheld}
+
+
+Seen = Annotated[Point, Depends(Point)]
+
+
+async def whole_site(database: Database, key: str) -> SiteDocument:
+    """The site with the newest revision of every menu, and its pages."""
+    async with database.transaction() as session:
+        found = await board(session, key)
+        return found.document(await sites.pages_of_site(session, found.site.id))

@@ -1,0 +1,258 @@
+"""Who sees what on a site, why, and when it changes."""
+
+import asyncio
+from datetime import timedelta
+from typing import Annotated, Literal
+
+from fastapi import APIRouter, Query, Response
+
+from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.lens import Seen, whole_site
+from sign_shelf.api.models import Answer
+from sign_shelf.core.clock import clock_of, moment_of, read_reading
+from sign_shelf.core.ever_seen import EverSeen, ever_seen
+from sign_shelf.core.formats.matrix_csv import matrix_csv
+from sign_shelf.core.menu import Device
+from sign_shelf.core.resolve import Prepared
+from sign_shelf.core.timeline import LONGEST_TIMELINE, timeline
+from sign_shelf.core.trace import trace
+from sign_shelf.core.who_sees import Matrix, who_sees
+from sign_shelf.desk.portfolio import facts_of, site_row
+
+router = APIRouter(prefix="/api/sites/{site}", tags=["visitors"])
+
+
+class MatrixColumn(Answer):
+    audience: str
+    device: Device
+    language: str
+
+
+class SeenCell(Answer):
+    seen: Literal["whole", "part", "none"]
+    because: str | None
+    detail: str
+    place: str | None
+
+
+class SeenRow(Answer):
+    """`cells` are numbers into the matrix's list of cells, one for each column."""
+
+    menu: str
+    item: str
+    label: str
+    level: int
+    parent: bool
+    cells: list[int]
+    ever: Literal["seen", "never", "not decided"]
+    never: str
+    """Why nobody ever sees it."""
+
+
+class WarnedOut(Answer):
+    kind: Literal["opens-empty", "seen-by-nobody", "together", "only-one", "never"]
+    item: str
+    says: str
+
+
+class MatrixOut(Answer):
+    at: str
+    columns: list[MatrixColumn]
+    rows: list[SeenRow]
+    cells: list[SeenCell]
+    warnings: list[WarnedOut]
+
+
+class TraceOut(Answer):
+    item: str
+    label: str
+    step: str
+    holds: bool | None
+    says: str
+
+
+class CauseOut(Answer):
+    kind: Literal["window", "badge", "rule"]
+    menu: str
+    item: str
+    says: str
+
+
+class StretchOut(Answer):
+    begins: str
+    ends: str | None
+    entries: int
+    causes: list[CauseOut]
+
+
+class PlaceLineOut(Answer):
+    location: str
+    title: str
+    device: Device
+    stretches: list[StretchOut]
+
+
+class NotchOut(Answer):
+    at: str
+    says: list[str]
+
+
+class TroubleOut(Answer):
+    kind: Literal["empty-place", "page-not-published", "clock-change"]
+    at: str
+    says: str
+    location: str | None
+    device: Device | None
+    item: str | None
+
+
+class TimelineOut(Answer):
+    """Readings of the site's clock."""
+
+    now: str
+    begins: str
+    ends: str
+    places: list[PlaceLineOut]
+    notches: list[NotchOut]
+    troubles: list[TroubleOut]
+
+
+class ReadingOut(Answer):
+    comes: Literal["once", "never", "twice"]
+    offers: list[str]
+
+
+def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
+    numbers: dict[object, int] = {}
+    rows = []
+    answers = {one.item: one for one in ever}
+    for row in matrix.rows:
+        told = answers.get(row.item)
+        rows.append(
+            SeenRow(
+                menu=row.menu,
+                item=row.item,
+                label=row.label,
+                level=row.level,
+                parent=row.parent,
+                cells=[numbers.setdefault(cell, len(numbers)) for cell in row.cells],
+                ever=told.answer if told else "seen",
+                never=told.because if told else "",
+            )
+        )
+    never = {row.item for row in rows if row.ever == "never"}
+    gone = [
+        WarnedOut(kind="never", item=row.item, says=f"{row.label} is never seen by anybody: {row.never}")
+        for row in rows
+        if row.ever == "never"
+    ]
+    others = [
+        WarnedOut(kind=one.kind, item=one.item, says=one.says)
+        for one in matrix.warnings
+        if one.kind != "seen-by-nobody" or one.item not in never
+    ]
+    return MatrixOut(
+        at=at,
+        columns=[
+            MatrixColumn(audience=one.audience, device=one.device, language=one.language) for one in matrix.columns
+        ],
+        rows=rows,
+        cells=[SeenCell(**{key: getattr(one, key) for key in SeenCell.model_fields}) for one in numbers],
+        warnings=[*gone, *others],
+    )
+
+
+@router.get("/places/{location}/audiences")
+async def matrix(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> MatrixOut:
+    """Every entry of the place for every audience on every device, in the lens's language, at its moment, on its page."""
+    document = await whole_site(database, site)
+    lens = seen.of(document, now)
+
+    def worked_out() -> MatrixOut:
+        prepared = Prepared(document)
+        found = who_sees(prepared, location, at=lens.at, languages=[lens.language], page=lens.page)
+        return _matrix_out(found, ever_seen(prepared, lens.at), lens.at)
+
+    return await asyncio.to_thread(worked_out)
+
+
+@router.get("/places/{location}/audiences.csv", response_class=Response)
+async def matrix_file(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> Response:
+    """The same as a table, in every language of the site."""
+    document = await whole_site(database, site)
+    lens = seen.of(document, now)
+    found = await asyncio.to_thread(
+        lambda: who_sees(
+            Prepared(document), location, at=lens.at, languages=document.site.languages, page=lens.page
+        )
+    )  # fmt: skip
+    named = f'attachment; filename="{site}-{location}-audiences.csv"'
+    return Response(matrix_csv(found), media_type="text/csv; charset=utf-8", headers={"content-disposition": named})
+
+
+@router.get("/places/{location}/trace")
+async def traced(
+    site: str, location: str, item: str, database: Db, person: Someone, now: Now, seen: Seen
+) -> list[TraceOut]:
+    """Why the lens's visitor gets the entry, or not: every step of resolving it."""
+    document = await whole_site(database, site)
+    steps = trace(Prepared(document), location, seen.of(document, now), item)
+    return [TraceOut(item=one.item, label=one.label, step=one.step, holds=one.holds, says=one.says) for one in steps]
+
+
+@router.get("/timeline")
+async def times(
+    site: str,
+    database: Db,
+    person: Someone,
+    now: Now,
+    seen: Seen,
+    days: Annotated[int, Query(ge=1, le=LONGEST_TIMELINE.days)] = 366,
+    since: Annotated[
+        str | None, Query(max_length=22, description="A reading of the site's clock; now if absent.")
+    ] = None,
+) -> TimelineOut:
+    """When what the lens's visitor gets changes by itself, place by place."""
+    document = await whole_site(database, site)
+    prepared = Prepared(document)
+    clock = prepared.clock
+    first = moment_of(clock.instant(clock.checked(since, where="since") if since else clock.now(now)))
+    last = first + timedelta(days=days)
+    lens = seen.of(document, now)
+    found = await asyncio.to_thread(timeline, prepared, first, last, lens)
+    titles = {one.key: one.title for one in document.template.locations}
+    return TimelineOut(
+        now=clock.now(now),
+        begins=clock.now(first),
+        ends=clock.now(last),
+        places=[
+            PlaceLineOut(
+                location=line.location,
+                title=titles[line.location],
+                device=line.device,
+                stretches=[
+                    StretchOut(
+                        begins=one.begins,
+                        ends=one.ends,
+                        entries=one.entries,
+                        causes=[CauseOut(kind=c.kind, menu=c.menu, item=c.item, says=c.says) for c in one.causes],
+                    )
+                    for one in line.stretches
+                ],
+            )
+            for line in found.places
+        ],
+        notches=[
+            NotchOut(at=at, says=list(dict.fromkeys(cause.says for cause in causes))) for at, causes in found.notches
+        ],
+        troubles=[TroubleOut(**{key: getattr(one, key) for key in TroubleOut.model_fields}) for one in found.troubles],
+    )
+
+
+@router.get("/clock")
+async def reading(site: str, at: Annotated[str, Query(max_length=22)], database: Db, person: Someone) -> ReadingOut:
+    """Whether the site's clock shows the reading, and what may be meant where it does not, or twice."""
+    async with database.transaction() as session:
+        clock = clock_of(facts_of(await site_row(session, site)).zone)
+    found = clock.reading(read_reading(at, where="at"))
+    return ReadingOut(comes=found.comes, offers=list(found.offers))
