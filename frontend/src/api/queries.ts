@@ -1,5 +1,5 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query'
-import type { Device } from '../app/lens'
+import { type Lens, point } from '../app/lens'
 import { answered, client, type Schemas } from './client'
 
 export const sessionQuery = queryOptions({
@@ -8,16 +8,23 @@ export const sessionQuery = queryOptions({
   staleTime: 60_000,
 })
 
-export const shelfQuery = (device: Device) =>
+export const shelfQuery = (lens: Lens) =>
   queryOptions({
-    queryKey: ['shelf', device],
-    queryFn: () => answered(client.GET('/api/shelf', { params: { query: { device } } })),
+    queryKey: ['shelf', lens],
+    queryFn: () => answered(client.GET('/api/shelf', { params: { query: point(lens) } })),
+    placeholderData: keepPreviousData,
   })
 
 export const siteQuery = (site: string) =>
   queryOptions({
     queryKey: ['site', site],
     queryFn: () => answered(client.GET('/api/sites/{site}', { params: { path: { site } } })),
+  })
+
+export const draftQuery = (site: string) =>
+  queryOptions({
+    queryKey: ['draft', site],
+    queryFn: () => answered(client.GET('/api/sites/{site}/draft', { params: { path: { site } } })),
   })
 
 export const benchQuery = (site: string, menu: string) =>
@@ -44,17 +51,16 @@ export const pagesQuery = (site: string, words: string, limit: number, places = 
 export const resolvedQuery = (
   site: string,
   menu: string,
-  device: Device,
+  lens: Lens,
   location: string | null,
-  language: string,
   hash: string,
 ) =>
   queryOptions({
-    queryKey: ['resolved', site, menu, device, location, language, hash],
+    queryKey: ['resolved', site, menu, lens, location, hash],
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/menus/{menu}/resolved', {
-          params: { path: { site, menu }, query: { device, location, language } },
+          params: { path: { site, menu }, query: { ...point(lens), location } },
         }),
       ),
     placeholderData: keepPreviousData,
@@ -125,51 +131,116 @@ export const ledgerQuery = queryOptions({
   queryFn: () => answered(client.GET('/api/ledger', { params: { query: { limit: 200 } } })),
 })
 
-export const elevationQuery = (
-  site: string,
-  asked: { device: Device; language?: string; page?: string; scrolled: boolean; drawer: boolean },
-) =>
+export const elevationQuery = (site: string, lens: Lens, state: { scrolled: boolean; drawer: boolean }) =>
   queryOptions({
-    queryKey: ['elevation', site, asked],
+    queryKey: ['elevation', site, lens, state],
     queryFn: () =>
-      answered(client.GET('/api/sites/{site}/elevation', { params: { path: { site }, query: asked } })),
+      answered(
+        client.GET('/api/sites/{site}/elevation', {
+          params: { path: { site }, query: { ...point(lens), ...state } },
+        }),
+      ),
     placeholderData: keepPreviousData,
   })
 
-export const devicesQuery = (site: string, location: string, language?: string) =>
+export const devicesQuery = (site: string, location: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['devices', site, location, language],
+    queryKey: ['devices', site, location, lens],
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/devices', {
-          params: { path: { site, location }, query: { language } },
+          params: { path: { site, location }, query: point(lens) },
         }),
       ),
   })
 
-export const reachQuery = (site: string, language?: string) =>
+export const reachQuery = (site: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['reach', site, language],
+    queryKey: ['reach', site, lens],
     queryFn: () =>
-      answered(client.GET('/api/sites/{site}/reach', { params: { path: { site }, query: { language } } })),
+      answered(client.GET('/api/sites/{site}/reach', { params: { path: { site }, query: point(lens) } })),
   })
 
-export const rulerQuery = (
-  site: string,
-  location: string,
-  device: Device,
-  hash: string,
-  width: number | null,
-) =>
+export const rulerQuery = (site: string, location: string, lens: Lens, hash: string, width: number | null) =>
   queryOptions({
-    queryKey: ['ruler', site, location, device, hash, width],
+    queryKey: ['ruler', site, location, lens, hash, width],
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/fit', {
-          params: { path: { site, location }, query: { device, width } },
+          params: { path: { site, location }, query: { ...point(lens), width } },
         }),
       ),
     placeholderData: keepPreviousData,
+  })
+
+export const factsQuery = (site: string) =>
+  queryOptions({
+    queryKey: ['facts', site],
+    queryFn: () => answered(client.GET('/api/sites/{site}/facts', { params: { path: { site } } })),
+    staleTime: 10_000,
+  })
+
+export const allAudiencesQuery = queryOptions({
+  queryKey: ['audiences'],
+  queryFn: () => answered(client.GET('/api/audiences')),
+  staleTime: 60_000,
+})
+
+export const timelineQuery = (site: string, lens: Lens, days: number) =>
+  queryOptions({
+    queryKey: ['timeline', site, lens, days],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/timeline', {
+          params: { path: { site }, query: { ...point(lens), days } },
+        }),
+      ),
+    staleTime: 10_000,
+    placeholderData: keepPreviousData,
+  })
+
+export const ruleQuery = (site: string, lens: Lens, rule: string, above: readonly string[]) =>
+  queryOptions({
+    queryKey: ['rule', site, lens, rule, above],
+    queryFn: () =>
+      answered(
+        client.POST('/api/sites/{site}/rules/read', {
+          params: { path: { site }, query: point(lens) },
+          body: { rule, above: [...above] },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+
+export const audiencesQuery = (site: string, location: string, lens: Lens) =>
+  queryOptions({
+    queryKey: ['audiences', site, location, lens],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/places/{location}/audiences', {
+          params: { path: { site, location }, query: point(lens) },
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+
+export const traceQuery = (site: string, location: string, item: string, lens: Lens) =>
+  queryOptions({
+    queryKey: ['trace', site, location, item, lens],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/places/{location}/trace', {
+          params: { path: { site, location }, query: { ...point(lens), item } },
+        }),
+      ),
+  })
+
+export const clockQuery = (site: string, at: string) =>
+  queryOptions({
+    queryKey: ['clock', site, at],
+    queryFn: () =>
+      answered(client.GET('/api/sites/{site}/clock', { params: { path: { site }, query: { at } } })),
+    staleTime: Number.POSITIVE_INFINITY,
   })
 
 export const templatesQuery = queryOptions({
@@ -181,4 +252,10 @@ export const fontsQuery = queryOptions({
   queryKey: ['fonts'],
   queryFn: () => answered(client.GET('/api/fonts')),
   staleTime: 60_000,
+})
+
+export const plainLookQuery = queryOptions({
+  queryKey: ['plain look'],
+  queryFn: () => answered(client.GET('/api/looks/plain')),
+  staleTime: Number.POSITIVE_INFINITY,
 })

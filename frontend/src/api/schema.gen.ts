@@ -4,6 +4,86 @@
  */
 
 export interface paths {
+    "/api/audiences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Audiences
+         * @description The names of all sites' audiences, each once.
+         */
+        get: operations["audiences_api_audiences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fact-sets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Set
+         * @description A new shared set. The same key makes it once.
+         */
+        post: operations["new_set_api_fact_sets_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fact-sets/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Save Set
+         * @description Keeps the set, and mends the rules of the sites that follow it in their drafts.
+         */
+        put: operations["save_set_api_fact_sets__key__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fact-sets/{key}/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Set
+         * @description What would become of the rules of every site that follows the set.
+         */
+        post: operations["try_set_api_fact_sets__key__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fonts": {
         parameters: {
             query?: never;
@@ -128,6 +208,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/looks/plain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plain Look
+         * @description The look of a place of which its template says nothing.
+         */
+        get: operations["plain_look_api_looks_plain_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/outline": {
         parameters: {
             query?: never;
@@ -233,7 +333,7 @@ export interface paths {
         };
         /**
          * Shelf
-         * @description Every site with its signs, as the lens's device gets them.
+         * @description Every site with its signs, as the lens's visitor gets them.
          */
         get: operations["shelf_api_shelf_get"];
         put?: never;
@@ -261,6 +361,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/clock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reading
+         * @description Whether the site's clock shows the reading, and what may be meant where it does not, or twice.
+         */
+        get: operations["reading_api_sites__site__clock_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/draft": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Draft
+         * @description What the draft changes against what is live: of the site itself, and how much of which menus.
+         */
+        get: operations["draft_api_sites__site__draft_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/draft/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Draft Back
+         * @description Makes edits of the site undone, each named by its key.
+         */
+        post: operations["take_draft_back_api_sites__site__draft_take_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/elevation": {
         parameters: {
             query?: never;
@@ -275,6 +435,50 @@ export interface paths {
         get: operations["drawn_api_sites__site__elevation_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/facts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Facts
+         * @description A site's own facts, audiences and named rules, the shared sets, and every rule with where it is used.
+         */
+        get: operations["facts_api_sites__site__facts_get"];
+        /**
+         * Save Facts
+         * @description Keeps what is known of the site's visitors, and mends the rules of its menus in its draft.
+         */
+        put: operations["save_facts_api_sites__site__facts_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/facts/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Facts
+         * @description What would become of the rules of the site's menus. Nothing is changed.
+         */
+        post: operations["try_facts_api_sites__site__facts_try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -682,6 +886,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/places/{location}/audiences": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matrix
+         * @description Every entry of the place for every audience on every device, in the lens's language, at its moment, on its page.
+         */
+        get: operations["matrix_api_sites__site__places__location__audiences_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/places/{location}/audiences.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Matrix File
+         * @description The same as a table, in every language of the site.
+         */
+        get: operations["matrix_file_api_sites__site__places__location__audiences_csv_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/places/{location}/devices": {
         parameters: {
             query?: never;
@@ -714,6 +958,26 @@ export interface paths {
          * @description Every language of the site on one ruler, and what would make the first one fit at the width.
          */
         get: operations["ruler_api_sites__site__places__location__fit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/places/{location}/trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Traced
+         * @description Why the lens's visitor gets the entry, or not: every step of resolving it.
+         */
+        get: operations["traced_api_sites__site__places__location__trace_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -806,6 +1070,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/rules/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read One
+         * @description A rule read: its parts and its words, what is wrong with it, whom of the audiences it lets see, and what is true of
+         *     it whoever comes.
+         */
+        post: operations["read_one_api_sites__site__rules_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/secret": {
         parameters: {
             query?: never;
@@ -860,6 +1145,26 @@ export interface paths {
          * @description What would happen on another template. Nothing is changed.
          */
         post: operations["switch_told_api_sites__site__switch_report_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/timeline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Times
+         * @description When what the lens's visitor gets changes by itself, place by place.
+         */
+        get: operations["times_api_sites__site__timeline_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1033,6 +1338,8 @@ export interface components {
         Bar: {
             /** Chars */
             chars: number;
+            /** Hidden */
+            hidden: boolean;
             /** Id */
             id: string;
             /** Items */
@@ -1088,6 +1395,20 @@ export interface components {
              */
             xl?: number;
         };
+        /** CauseOut */
+        CauseOut: {
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "window" | "badge" | "rule";
+            /** Menu */
+            menu: string;
+            /** Says */
+            says: string;
+        };
         /** Cell */
         Cell: {
             /**
@@ -1128,6 +1449,16 @@ export interface components {
             location: string | null;
             /** Title */
             title: string | null;
+        };
+        /** ConstPart */
+        ConstPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "const";
+            /** Value */
+            value: boolean;
         };
         /** ContrastOut */
         ContrastOut: {
@@ -1213,6 +1544,13 @@ export interface components {
              */
             when?: string | null;
         };
+        /** DraftOut */
+        DraftOut: {
+            /** Menus */
+            menus: components["schemas"]["MenuEditsOut"][];
+            /** Site */
+            site: components["schemas"]["SiteEditOut"][];
+        };
         /**
          * EditOut
          * @description One edit between two trees: `key` names it when it is to be taken back.
@@ -1279,12 +1617,149 @@ export interface components {
             /** Width */
             width: number;
         };
+        /**
+         * FactChoice
+         * @description A fact as rules may use it.
+         */
+        FactChoice: {
+            /**
+             * From
+             * @enum {string}
+             */
+            from_: "built in" | "shared" | "own" | "rule";
+            /** Name */
+            name: string;
+            /** Ops */
+            ops: string[];
+            /** Says */
+            says: string;
+            /** Type */
+            type: string;
+            /** Values */
+            values: string[];
+        };
         /** FactOut */
         FactOut: {
             /** Name */
             name: string;
             /** Type */
             type: string;
+        };
+        /**
+         * FactSet
+         * @description Facts with the audiences and the named rules that are made of them: a site's own, or shared by many sites.
+         */
+        FactSet: {
+            /**
+             * Audiences
+             * @default {}
+             */
+            audiences?: {
+                [key: string]: {
+                    [key: string]: boolean | string | number | string[];
+                };
+            };
+            /**
+             * Facts
+             * @default {}
+             */
+            facts?: {
+                [key: string]: components["schemas"]["FactType"];
+            };
+            /**
+             * Rules
+             * @default {}
+             */
+            rules?: {
+                [key: string]: string;
+            };
+            /**
+             * Title
+             * @default Facts
+             */
+            title?: string;
+        };
+        /**
+         * FactType
+         * @description `values` are those of a choice, or those that tags are taken from; `min` and `max` bound a number, `whole` says
+         *     that it has no fractions.
+         */
+        FactType: {
+            /** Max */
+            max?: number | null;
+            /** Min */
+            min?: number | null;
+            /**
+             * Type
+             * @enum {string}
+             */
+            type: "flag" | "choice" | "tags" | "number" | "path" | "text";
+            /**
+             * Values
+             * @default []
+             */
+            values?: string[];
+            /**
+             * Whole
+             * @default false
+             */
+            whole?: boolean;
+        };
+        /** FactsBody */
+        FactsBody: {
+            /** Known */
+            known: {
+                [key: string]: components["schemas"]["JsonValue"];
+            };
+            /**
+             * Mends
+             * @default {}
+             */
+            mends?: {
+                [key: string]: string;
+            };
+            /**
+             * Renamed
+             * @default {}
+             */
+            renamed?: {
+                [key: string]: string;
+            };
+            /**
+             * Renamed Values
+             * @default {}
+             */
+            renamed_values?: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
+            /** Sets */
+            sets?: string[] | null;
+        };
+        /** FactsOut */
+        FactsOut: {
+            /** Audiences */
+            audiences: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["JsonValue"];
+                };
+            };
+            /** Hash */
+            hash: string;
+            /** Known */
+            known: components["schemas"]["FactChoice"][];
+            own: components["schemas"]["FactSet"];
+            /** Rules */
+            rules: {
+                [key: string]: string;
+            };
+            /** Sets */
+            sets: string[];
+            /** Shared */
+            shared: components["schemas"]["SharedSet"][];
+            /** Uses */
+            uses: components["schemas"]["RuleUse"][];
         };
         /** FindingOut */
         FindingOut: {
@@ -1314,6 +1789,21 @@ export interface components {
             lightest: number;
             /** Own */
             own: boolean;
+        };
+        /** GroupPart */
+        GroupPart: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "all" | "any";
+            /**
+             * No
+             * @default false
+             */
+            no?: boolean;
+            /** Parts */
+            parts: (components["schemas"]["ConstPart"] | components["schemas"]["TestPart"] | components["schemas"]["GroupPart"])[];
         };
         /** HTTPValidationError */
         HTTPValidationError: {
@@ -1527,6 +2017,11 @@ export interface components {
             to_title: string | null;
             /** Too Deep */
             too_deep: components["schemas"]["UnfitOut"][];
+        };
+        /** KeyOut */
+        KeyOut: {
+            /** Key */
+            key: string;
         };
         /**
          * LanguageFit
@@ -1811,6 +2306,44 @@ export interface components {
             /** Taps */
             taps: components["schemas"]["TapOut"][];
         };
+        /** MarkOut */
+        MarkOut: {
+            /** Column */
+            column: number;
+            /** Length */
+            length: number;
+            /** Replacement */
+            replacement: string | null;
+            /** Says */
+            says: string;
+            /** Suggestion */
+            suggestion: string | null;
+        };
+        /** MatrixColumn */
+        MatrixColumn: {
+            /** Audience */
+            audience: string;
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Language */
+            language: string;
+        };
+        /** MatrixOut */
+        MatrixOut: {
+            /** At */
+            at: string;
+            /** Cells */
+            cells: components["schemas"]["SeenCell"][];
+            /** Columns */
+            columns: components["schemas"]["MatrixColumn"][];
+            /** Rows */
+            rows: components["schemas"]["SeenRow"][];
+            /** Warnings */
+            warnings: components["schemas"]["WarnedOut"][];
+        };
         /** MenuDocument */
         MenuDocument: {
             /**
@@ -1830,6 +2363,15 @@ export interface components {
              * @constant
              */
             version: 1;
+        };
+        /** MenuEditsOut */
+        MenuEditsOut: {
+            /** Count */
+            count: number;
+            /** Menu */
+            menu: string;
+            /** Name */
+            name: string;
         };
         /** MenuLine */
         MenuLine: {
@@ -1856,6 +2398,13 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+        };
+        /** NotchOut */
+        NotchOut: {
+            /** At */
+            at: string;
+            /** Says */
+            says: string[];
         };
         /** NoteOut */
         NoteOut: {
@@ -2077,6 +2626,20 @@ export interface components {
              * @enum {string}
              */
             shape: "bar" | "strip" | "drawer" | "side" | "section" | "columns" | "line" | "corner";
+            /** Title */
+            title: string;
+        };
+        /** PlaceLineOut */
+        PlaceLineOut: {
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Location */
+            location: string;
+            /** Stretches */
+            stretches: components["schemas"]["StretchOut"][];
             /** Title */
             title: string;
         };
@@ -2345,6 +2908,16 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** ReadingOut */
+        ReadingOut: {
+            /**
+             * Comes
+             * @enum {string}
+             */
+            comes: "once" | "never" | "twice";
+            /** Offers */
+            offers: string[];
+        };
         /** RelationOut */
         RelationOut: {
             /** Name */
@@ -2409,6 +2982,71 @@ export interface components {
             strip: string;
         };
         /**
+         * RuleBody
+         * @description `above` are the rules of what the item stands below.
+         */
+        RuleBody: {
+            /**
+             * Above
+             * @default []
+             */
+            above?: string[];
+            /** Rule */
+            rule: string;
+        };
+        /**
+         * RuleOut
+         * @description `never` and what follows are about the rule together with those above it.
+         */
+        RuleOut: {
+            /** Always */
+            always: boolean | "not decided";
+            /** Example */
+            example: {
+                [key: string]: components["schemas"]["JsonValue"];
+            } | null;
+            /** Never */
+            never: boolean | "not decided";
+            /** Normal */
+            normal: string | null;
+            /** Nothing New */
+            nothing_new: boolean;
+            /** Part */
+            part: (components["schemas"]["ConstPart"] | components["schemas"]["TestPart"] | components["schemas"]["GroupPart"]) | null;
+            /** Problems */
+            problems: components["schemas"]["MarkOut"][];
+            /** Says */
+            says: string | null;
+            /** Seen By */
+            seen_by: components["schemas"]["SeenBy"][];
+            /** Text */
+            text: string;
+        };
+        /** RulePlace */
+        RulePlace: {
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Menu */
+            menu: string;
+            /** Site */
+            site: string;
+        };
+        /** RuleUse */
+        RuleUse: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Places */
+            places: components["schemas"]["RulePlace"][];
+            /** Problem */
+            problem: string | null;
+            /** Suggested */
+            suggested: string | null;
+        };
+        /**
          * Ruler
          * @description `languages` is empty where entries do not stand side by side, so that there is nothing to fit.
          */
@@ -2442,6 +3080,54 @@ export interface components {
             /** Secret */
             secret: string;
         };
+        /** SeenBy */
+        SeenBy: {
+            /** Audience */
+            audience: string;
+            /** Says */
+            says: string;
+            /** Value */
+            value: boolean | null;
+        };
+        /** SeenCell */
+        SeenCell: {
+            /** Because */
+            because: string | null;
+            /** Detail */
+            detail: string;
+            /** Place */
+            place: string | null;
+            /**
+             * Seen
+             * @enum {string}
+             */
+            seen: "whole" | "part" | "none";
+        };
+        /**
+         * SeenRow
+         * @description `cells` are numbers into the matrix's list of cells, one for each column.
+         */
+        SeenRow: {
+            /** Cells */
+            cells: number[];
+            /**
+             * Ever
+             * @enum {string}
+             */
+            ever: "seen" | "never" | "not decided";
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number;
+            /** Menu */
+            menu: string;
+            /** Never */
+            never: string;
+            /** Parent */
+            parent: boolean;
+        };
         /** SettleBody */
         SettleBody: {
             /** Base */
@@ -2454,6 +3140,16 @@ export interface components {
                 [key: string]: "ours" | "theirs";
             };
             ours: components["schemas"]["MenuDocument"];
+        };
+        /** SharedSet */
+        SharedSet: {
+            /** Followers */
+            followers: string[];
+            /** Hash */
+            hash: string;
+            /** Key */
+            key: string;
+            known: components["schemas"]["FactSet"];
         };
         /** ShelfBoard */
         ShelfBoard: {
@@ -2505,6 +3201,8 @@ export interface components {
              * @enum {string}
              */
             device: "phone" | "tablet" | "desktop";
+            /** Hidden */
+            hidden: number;
             /** Leaning */
             leaning: boolean;
             /** Location */
@@ -2535,6 +3233,16 @@ export interface components {
             /** Password */
             password: string;
         };
+        /**
+         * SiteEditOut
+         * @description An edit of the site itself: its template, a place, a look.
+         */
+        SiteEditOut: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+        };
         /** SitePage */
         SitePage: {
             /** Base */
@@ -2554,6 +3262,8 @@ export interface components {
             };
             /** Draft */
             draft: string | null;
+            /** Facts Key */
+            facts_key: string | null;
             /** Has Secret */
             has_secret: boolean;
             /** Key */
@@ -2607,6 +3317,17 @@ export interface components {
             region: "head" | "start" | "end" | "foot" | "over";
             /** Title */
             title: string;
+        };
+        /** StretchOut */
+        StretchOut: {
+            /** Begins */
+            begins: string;
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+            /** Ends */
+            ends: string | null;
+            /** Entries */
+            entries: number;
         };
         /** SuggestionOut */
         SuggestionOut: {
@@ -2663,6 +3384,11 @@ export interface components {
             /** Keys */
             keys: string[];
         };
+        /** TakeBackKeys */
+        TakeBackKeys: {
+            /** Keys */
+            keys: string[];
+        };
         /** TakeInBody */
         TakeInBody: {
             /** Url */
@@ -2712,6 +3438,83 @@ export interface components {
             template: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * TestPart
+         * @description `fact` is a fact's name, or with `holds` that of a rule.
+         */
+        TestPart: {
+            /** Fact */
+            fact: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "test";
+            /**
+             * No
+             * @default false
+             */
+            no?: boolean;
+            /**
+             * Op
+             * @enum {string}
+             */
+            op: "holds" | "is" | "in" | "has" | "has any" | "under" | "like" | "<" | "<=" | ">" | ">=";
+            /**
+             * Values
+             * @default []
+             */
+            values?: (string | number)[];
+        };
+        /**
+         * TimelineOut
+         * @description Readings of the site's clock.
+         */
+        TimelineOut: {
+            /** Begins */
+            begins: string;
+            /** Ends */
+            ends: string;
+            /** Notches */
+            notches: components["schemas"]["NotchOut"][];
+            /** Now */
+            now: string;
+            /** Places */
+            places: components["schemas"]["PlaceLineOut"][];
+            /** Troubles */
+            troubles: components["schemas"]["TroubleOut"][];
+        };
+        /** TraceOut */
+        TraceOut: {
+            /** Holds */
+            holds: boolean | null;
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Says */
+            says: string;
+            /** Step */
+            step: string;
+        };
+        /** TroubleOut */
+        TroubleOut: {
+            /** At */
+            at: string;
+            /** Device */
+            device: ("phone" | "tablet" | "desktop") | null;
+            /** Item */
+            item: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "empty-place" | "page-not-published" | "clock-change";
+            /** Location */
+            location: string | null;
+            /** Says */
+            says: string;
         };
         /**
          * UnfitOut
@@ -2769,6 +3572,18 @@ export interface components {
             /** Types */
             types: components["schemas"]["PageType"][];
         };
+        /** WarnedOut */
+        WarnedOut: {
+            /** Item */
+            item: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "opens-empty" | "seen-by-nobody" | "together" | "only-one" | "never";
+            /** Says */
+            says: string;
+        };
         /** WidthChange */
         WidthChange: {
             after: components["schemas"]["Widths"] | null;
@@ -2807,6 +3622,133 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    audiences_api_audiences_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+        };
+    };
+    new_set_api_fact_sets_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_set_api_fact_sets__key__put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The entity tag that the write sets out from. */
+                "if-match"?: string | null;
+            };
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_set_api_fact_sets__key__try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleUse"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     fonts_api_fonts_get: {
         parameters: {
             query?: never;
@@ -2978,6 +3920,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    plain_look_api_looks_plain_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceLook"];
                 };
             };
         };
@@ -3158,6 +4120,15 @@ export interface operations {
         parameters: {
             query?: {
                 device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path?: never;
@@ -3216,18 +4187,119 @@ export interface operations {
             };
         };
     };
+    reading_api_sites__site__clock_get: {
+        parameters: {
+            query: {
+                at: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    draft_api_sites__site__draft_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DraftOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    take_draft_back_api_sites__site__draft_take_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeBackKeys"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     drawn_api_sites__site__elevation_get: {
         parameters: {
             query?: {
-                device?: "phone" | "tablet" | "desktop";
-                /** @description A language (BCP 47). */
-                language?: string | null;
-                /** @description The moment to look at; now where it is absent. */
-                at?: string | null;
-                page?: string | null;
                 scrolled?: boolean;
                 drawer?: boolean;
                 width?: number | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -3244,6 +4316,110 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ElevationOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    facts_api_sites__site__facts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FactsOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    save_facts_api_sites__site__facts_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The entity tag that the write sets out from. */
+                "if-match"?: string | null;
+            };
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleUse"][];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    try_facts_api_sites__site__facts_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FactsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleUse"][];
                 };
             };
             /** @description Validation Error */
@@ -3475,6 +4651,13 @@ export interface operations {
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -3871,12 +5054,17 @@ export interface operations {
     resolved_api_sites__site__menus__menu__resolved_get: {
         parameters: {
             query?: {
+                location?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
-                location?: string | null;
-                page?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
                 at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -4016,13 +5204,103 @@ export interface operations {
             };
         };
     };
+    matrix_api_sites__site__places__location__audiences_get: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MatrixOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    matrix_file_api_sites__site__places__location__audiences_csv_get: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
     devices_api_sites__site__places__location__devices_get: {
         parameters: {
             query?: {
+                device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
-                /** @description The moment to look at; now where it is absent. */
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
                 at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -4056,10 +5334,17 @@ export interface operations {
     ruler_api_sites__site__places__location__fit_get: {
         parameters: {
             query?: {
-                device?: "phone" | "tablet" | "desktop";
-                /** @description The moment to look at; now where it is absent. */
-                at?: string | null;
                 width?: number | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -4077,6 +5362,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ruler"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    traced_api_sites__site__places__location__trace_get: {
+        parameters: {
+            query: {
+                item: string;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TraceOut"][];
                 };
             };
             /** @description Validation Error */
@@ -4192,10 +5521,16 @@ export interface operations {
     reached_api_sites__site__reach_get: {
         parameters: {
             query?: {
+                device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
-                /** @description The moment to look at; now where it is absent. */
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
                 at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -4246,6 +5581,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReleaseOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    read_one_api_sites__site__rules_read_post: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RuleBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RuleOut"];
                 };
             };
             /** @description Validation Error */
@@ -4347,6 +5728,51 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SwitchOut"];
+                };
+            };
+            /** @description Validation Error */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HTTPValidationError"];
+                };
+            };
+        };
+    };
+    times_api_sites__site__timeline_get: {
+        parameters: {
+            query?: {
+                days?: number;
+                /** @description A reading of the site's clock; now if absent. */
+                since?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineOut"];
                 };
             };
             /** @description Validation Error */

@@ -1,22 +1,62 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams } from '@tanstack/react-router'
 import { DropdownMenu } from 'radix-ui'
-import { siteQuery } from '../api/queries'
+import { useCallback, useState } from 'react'
+import { allAudiencesQuery, factsQuery, siteQuery } from '../api/queries'
+import { FactsByHand } from './FactsByHand'
 import { DEVICES, type Lens, languageName, spoken } from './lens'
+import { Moment } from './Moment'
 import { useLens } from './useLens'
+
+const ANYBODY = ''
 
 /** The lens is a sentence; its underlined words can be chosen. */
 export function LensStrip() {
   const lens = useLens()
   const navigate = useNavigate()
   const { site } = useParams({ strict: false }) as { site?: string }
+  const [byHand, setByHand] = useState(false)
   const languages = useQuery({ ...siteQuery(site ?? ''), enabled: site !== undefined }).data?.languages ?? []
-  const look = (change: Partial<Lens>) =>
-    navigate({ to: '.', search: (before: object) => ({ ...before, ...change }) })
+  const known = useQuery({ ...factsQuery(site ?? ''), enabled: site !== undefined }).data
+  const everywhere = useQuery({ ...allAudiencesQuery, enabled: site === undefined }).data
+  const audiences = site ? Object.keys(known?.audiences ?? {}) : (everywhere ?? [])
+  const look = useCallback(
+    (change: Partial<Lens>) => navigate({ to: '.', search: (before: object) => ({ ...before, ...change }) }),
+    [navigate],
+  )
+  const onMoment = useCallback((at: string | undefined) => void look({ at }), [look])
   const language = spoken(languages, lens)[0]
+  const facts = Object.keys(lens.facts ?? {}).length
+  const who = lens.audience ?? ANYBODY
+  const listed = audiences.includes(who) || who === ANYBODY ? audiences : [...audiences, who]
   return (
     <header className="flex items-center gap-[7px] border-b border-hair bg-paper px-[18px] whitespace-nowrap text-ink-2">
-      As a visitor on a
+      As
+      <Word
+        name="Audience"
+        value={who}
+        options={[
+          { value: ANYBODY, says: 'anybody' },
+          ...listed.map((one) => ({
+            value: one,
+            says: one,
+            note: site && known && !audiences.includes(one) ? 'not known here' : undefined,
+          })),
+        ]}
+        onChoose={(chosen) => look({ audience: chosen || undefined })}
+      >
+        {site && (
+          <DropdownMenu.Item onSelect={() => setByHand(true)} className={OPTION}>
+            facts by hand …
+          </DropdownMenu.Item>
+        )}
+      </Word>
+      {facts > 0 && (
+        <button type="button" className="chosen px-px" onClick={() => setByHand(true)}>
+          with {facts} {facts === 1 ? 'fact' : 'facts'} by hand
+        </button>
+      )}
+      on a
       <Word
         name="Device"
         value={lens.device}
@@ -34,19 +74,57 @@ export function LensStrip() {
           />
         </>
       )}
-      , now
+      {lens.page && (
+        <>
+          on
+          <button
+            type="button"
+            className="chosen mono max-w-[150px] truncate px-px"
+            title="on no page again"
+            onClick={() => look({ page: undefined })}
+          >
+            @{lens.page} ×
+          </button>
+        </>
+      )}
+      {site ? (
+        <Moment site={site} lens={lens} onMoment={onMoment} />
+      ) : (
+        <span>
+          {lens.at ? 'at' : ''}{' '}
+          {lens.at ? (
+            <button type="button" className="chosen px-px" onClick={() => look({ at: undefined })}>
+              {lens.at.replace('T', ' ')}, back to now
+            </button>
+          ) : (
+            ', now'
+          )}
+        </span>
+      )}
+      {byHand && known && (
+        <FactsByHand
+          known={known}
+          lens={lens}
+          onFacts={(facts) => look({ facts })}
+          onClose={() => setByHand(false)}
+        />
+      )}
     </header>
   )
 }
 
+const OPTION =
+  'cursor-pointer rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground data-[state=checked]:font-bold'
+
 interface WordProps {
   name: string
   value: string
-  options: readonly { value: string; says: string }[]
+  options: readonly { value: string; says: string; note?: string }[]
   onChoose: (value: string) => void
+  children?: React.ReactNode
 }
 
-function Word({ name, value, options, onChoose }: WordProps) {
+function Word({ name, value, options, onChoose, children }: WordProps) {
   const says = options.find((one) => one.value === value)?.says ?? value
   return (
     <DropdownMenu.Root>
@@ -61,15 +139,13 @@ function Word({ name, value, options, onChoose }: WordProps) {
         >
           <DropdownMenu.RadioGroup value={value} onValueChange={onChoose}>
             {options.map((one) => (
-              <DropdownMenu.RadioItem
-                key={one.value}
-                value={one.value}
-                className="cursor-pointer rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground data-[state=checked]:font-bold"
-              >
+              <DropdownMenu.RadioItem key={one.value} value={one.value} className={OPTION}>
                 {one.says}
+                {one.note && <span className="ml-2 font-normal text-ink-2">{one.note}</span>}
               </DropdownMenu.RadioItem>
             ))}
           </DropdownMenu.RadioGroup>
+          {children}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

@@ -6,6 +6,12 @@ export interface Lens {
   device: Device
   /** BCP 47; absent: each site's own first language. */
   language?: string
+  /** One of a site's audiences; absent: a visitor of whom nothing is known. */
+  audience?: string
+  /** Facts by hand, over those of the audience. */
+  facts?: Record<string, unknown>
+  /** A reading of each site's own clock; absent: now. */
+  at?: string
   /** The page that the visitor is on, by its reference. */
   page?: string
 }
@@ -14,11 +20,24 @@ export function readLens(search: Record<string, unknown>): Lens {
   const device = DEVICES.find((known) => known === search.device) ?? 'desktop'
   const language = String(search.language ?? '')
   const page = String(search.page ?? '')
+  const audience = String(search.audience ?? '')
+  const at = String(search.at ?? '')
+  const facts = search.facts
   return {
     device,
     ...(/^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$/.test(language) ? { language } : {}),
+    ...(audience !== '' && audience.length <= 500 ? { audience } : {}),
+    ...(facts && typeof facts === 'object' && !Array.isArray(facts) && Object.keys(facts).length > 0
+      ? { facts: facts as Record<string, unknown> }
+      : {}),
+    ...(/^\d{4}-\d\d-\d\dT\d\d:\d\d([+-]\d\d:\d\d)?$/.test(at) ? { at } : {}),
     ...(/^[^\s#,@{}"<>]{1,200}$/.test(page) ? { page } : {}),
   }
+}
+
+/** The lens as the server is asked with it. */
+export function point({ facts, ...lens }: Lens) {
+  return { ...lens, ...(facts ? { facts: JSON.stringify(facts) } : {}) }
 }
 
 /** The languages of a site with the lens's first, where the site has it. */

@@ -42,6 +42,11 @@ const pages = createRoute({
   path: '/sites/$site/pages',
   component: lazyRouteComponent(() => import('../views/pages/Pages'), 'Pages'),
 })
+const audiences = createRoute({
+  getParentRoute: () => root,
+  path: '/sites/$site/audiences/$location',
+  component: lazyRouteComponent(() => import('../views/audiences/Audiences'), 'Audiences'),
+})
 const setup = createRoute({
   getParentRoute: () => root,
   path: '/setup',
@@ -54,7 +59,7 @@ const ledger = createRoute({
 })
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, ledger, setup]),
+  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup]),
   defaultPreload: 'intent',
   search: { strict: false },
 })

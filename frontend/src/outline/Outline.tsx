@@ -54,19 +54,22 @@ export interface Choosing {
 
 type Drop = Landing & { at: number }
 
+// The same objects at every key: with others, every line would be made draggable anew.
+const LIFTING = { activationConstraint: { distance: 4 } }
+const TOLD = { screenReaderInstructions: { draggable: 'Alt and the arrow keys move the line.' } }
+
 /** The tree as lines, keyboard first. Rows are virtualised; a screen reader gets level, position and size of each. */
 export function Outline(props: Props) {
   const { site, editor, languages, second, limit, hidden, editable, choosing, onChoosing } = props
   const scroller = useRef<HTMLDivElement>(null)
   const [drop, setDrop] = useState<Drop | null>(null)
   const [lifted, setLifted] = useState<ReadonlySet<string>>(NONE)
-  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }))
+  const sensors = useSensors(useSensor(PointerSensor, LIFTING))
   const liftedAt = lifted.size > 0 ? editor.rows.findIndex((row) => lifted.has(row.item.id)) : -1
   const rowsShown = useVirtualizer({
     count: editor.rows.length,
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
-    getItemKey: (index) => editor.rows[index]?.item.id ?? index,
     overscan: 6,
     // A lifted line stays drawn however far it is carried: the drag hangs on it.
     rangeExtractor: useCallback(
@@ -265,7 +268,7 @@ export function Outline(props: Props) {
           onDragMove={(event) => setDrop(landingOf(event))}
           onDragEnd={endDrag}
           onDragCancel={putDown}
-          accessibility={{ screenReaderInstructions: { draggable: 'Alt and the arrow keys move the line.' } }}
+          accessibility={TOLD}
         >
           <div
             role="treegrid"
@@ -282,7 +285,7 @@ export function Outline(props: Props) {
               const focused = editor.focus?.id === row.item.id
               return (
                 <div
-                  key={shown.key}
+                  key={row.item.id}
                   role="presentation"
                   className="absolute inset-x-0"
                   style={{ transform: `translateY(${shown.start}px)` }}

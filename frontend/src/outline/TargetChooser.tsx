@@ -4,6 +4,7 @@ import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef
 import type { Schemas } from '../api/client'
 import { pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
 import { Mark } from '../parts/Mark'
+import { Plate } from '../parts/Plate'
 import { type Choice, type Offer, offersFor, pageWords } from './choices'
 import { choseRecently, recentPages } from './recent'
 
@@ -108,57 +109,53 @@ export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) 
           style={{ left: anchor.left, top: anchor.top, width: 1, height: anchor.height }}
         />
       </Popover.Anchor>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={4}
-          collisionPadding={12}
-          onOpenAutoFocus={(event) => {
-            event.preventDefault()
-            input.current?.focus()
-          }}
-          onCloseAutoFocus={(event) => event.preventDefault()}
-          className="z-40 w-[500px] rounded-sign border-[1.5px] border-ink bg-plate shadow-lg"
-          aria-label="Choose the target"
-        >
-          <input
-            ref={input}
-            role="combobox"
-            aria-label="Leads to"
-            aria-expanded="true"
-            aria-controls={list}
-            aria-activedescendant={`${list}-${at}`}
-            value={words}
-            placeholder="a page's title or address, https://…, mail, phone"
-            onChange={(event) => onWords(event.target.value)}
-            onKeyDown={onKeyDown}
-            className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-[14px] outline-none"
-          />
-          <div id={list} role="listbox" aria-label="Targets" className="max-h-[300px] overflow-auto p-1">
-            {offers.map((offer, index) => (
-              <Option
-                key={offer.key}
-                id={`${list}-${index}`}
-                chosen={index === at}
-                onChoose={() => choose(offer)}
-              >
-                <span className={`truncate ${offer.page ? 'font-semibold' : ''}`}>{offer.says}</span>
-                {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
-                <span className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
-                  {offer.doubtful ? <Mark kind="stop">{offer.note}</Mark> : offer.note}
-                  {offer.page && offer.page.state !== 'published' && (
-                    <Mark kind="stop">{offer.page.state}</Mark>
-                  )}
-                </span>
-              </Option>
-            ))}
-            {offers.length === 0 && settled && (
-              <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
-            )}
-          </div>
-          <p className="mono border-t border-hair px-3 py-1 text-[11.5px] text-ink-2">{SIGNS.join('  ')}</p>
-        </Popover.Content>
-      </Popover.Portal>
+      <Plate
+        label="Choose the target"
+        align="start"
+        className="w-[500px]"
+        onOpenAutoFocus={(event) => {
+          event.preventDefault()
+          input.current?.focus()
+        }}
+        onCloseAutoFocus={(event) => event.preventDefault()}
+      >
+        <input
+          ref={input}
+          role="combobox"
+          aria-label="Leads to"
+          aria-expanded="true"
+          aria-controls={list}
+          aria-activedescendant={`${list}-${at}`}
+          value={words}
+          placeholder="a page's title or address, https://…, mail, phone"
+          onChange={(event) => onWords(event.target.value)}
+          onKeyDown={onKeyDown}
+          className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-[14px] outline-none"
+        />
+        <div id={list} role="listbox" aria-label="Targets" className="max-h-[300px] overflow-auto p-1">
+          {offers.map((offer, index) => (
+            <Option
+              key={offer.key}
+              id={`${list}-${index}`}
+              chosen={index === at}
+              onChoose={() => choose(offer)}
+            >
+              <span className={`truncate ${offer.page ? 'font-semibold' : ''}`}>{offer.says}</span>
+              {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
+              <span className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
+                {offer.doubtful ? <Mark kind="stop">{offer.note}</Mark> : offer.note}
+                {offer.page && offer.page.state !== 'published' && (
+                  <Mark kind="stop">{offer.page.state}</Mark>
+                )}
+              </span>
+            </Option>
+          ))}
+          {offers.length === 0 && settled && (
+            <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
+          )}
+        </div>
+        <p className="mono border-t border-hair px-3 py-1 text-[11.5px] text-ink-2">{SIGNS.join('  ')}</p>
+      </Plate>
     </Popover.Root>
   )
 }

@@ -47,8 +47,22 @@ const link = (key: string, target: Target, says: string, more: Partial<Offer> = 
 /** The words without the part of a page that is asked for, such as "fares" of "timetables#fares". */
 export const pageWords = (typed: string): string => typed.trim().replace(/^@/, '').split('#')[0]?.trim() ?? ''
 
+/** Signs that nobody sees and no document takes: control characters, and those that turn the reading direction. */
+const UNSEEN = /[\p{Cc}\p{Cs}\p{Zl}\p{Zp}\u202a-\u202e\u2066-\u2069]/gu
+
+/** The address with what it carries percent-encoded; null where it is no http address, has no host, or has a name or
+ * password before it. */
+function addressed(words: string): string | null {
+  const address = words.replace(/[<>"\\^`|\s]/g, encodeURIComponent)
+  const host = /^(?:[a-z]+:)?\/\/([^/?#]*)/i.exec(address)?.[1]
+  const scheme = /^([a-z][a-z0-9+.-]*):/i.exec(address)?.[1]
+  const other = scheme !== undefined && !/^https?$/i.test(scheme)
+  return other || host === '' || host?.includes('@') || address.length > 2_000 ? null : address
+}
+
 export function offersFor(typed: string, pages: readonly Schemas['PageOut'][], known: Known): Offer[] {
-  const words = typed.trim()
+  const seen = typed.replace(UNSEEN, '').trim()
+  const words = /^[\s\p{Cf}]*$/u.test(seen) ? '' : seen
   const vocabulary = known.vocabulary
   if (words.startsWith('!')) return overlays(words.slice(1).trim(), vocabulary)
   if (words.startsWith('*')) return listings(words.slice(1).trim(), vocabulary)
@@ -88,15 +102,18 @@ const partOffers = (page: Schemas['PageOut'], wanted: string): Offer[] =>
 
 /** What the words are by their form: mail, phone, an address, a part of the same page, a visitor's own page. */
 function byForm(words: string, known: Known): Offer[] {
-  if (/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(words)) return [link(words, { email: words }, `Write to ${words}`)]
-  if (/^\+?[0-9][0-9 ().-]{4,}$/.test(words)) return [link(words, { phone: words }, `Call ${words}`)]
-  if (/^#[^\s#]+$/.test(words)) {
+  if (/^[^\s@<>"{}]{1,64}@[^\s@<>"{}]+\.[^\s@<>"{}]+$/.test(words))
+    return [link(words, { email: words }, `Write to ${words}`)]
+  if (/^\+?[0-9][0-9 ().-]{4,39}$/.test(words)) return [link(words, { phone: words }, `Call ${words}`)]
+  if (/^#[^\s#{}"<>]+$/.test(words)) {
     return [link(words, { part: words.slice(1) }, `The part ${words} of the same page`)]
   }
-  if (words.includes('{')) return patterns(words, known)
   const full = /^[\w-]+(\.[\w-]+)+(\/\S*)?$/.test(words) ? `https://${words}` : words
-  if (/^https?:\/\/\S+$/i.test(full)) return [outside(full, known)]
-  return /^\/\S*$/.test(words) ? [link(words, { url: words }, `The address ${words}`)] : []
+  const address = addressed(full)
+  if (address === null) return []
+  if (words.includes('{')) return patterns(address, known)
+  if (/^https?:\/\/\S+$/i.test(full)) return [outside(address, known)]
+  return /^\/\S*$/.test(words) ? [link(address, { url: address }, `The address ${address}`)] : []
 }
 
 function outside(url: string, { usual }: Known): Offer {
@@ -154,7 +171,7 @@ function overlays(words: string, vocabulary: Schemas['Vocabulary'] | undefined):
       note: `overlay on ${one.pages === 1 ? '1 page' : `${one.pages} pages`}`,
     }),
   )
-  if (words && !found.some((one) => one.key === words) && /^[^\s#{}"<>]+$/.test(words)) {
+  if (words && !found.some((one) => one.key === words) && /^[^\s"{}<>;,\\]{1,200}$/.test(words)) {
     offers.push({
       key: `!${words}`,
       choice: { kind: 'opener', overlay: words },

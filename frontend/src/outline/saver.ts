@@ -47,6 +47,7 @@ export class Saver {
   private keeping: number | undefined
   private running: Promise<void> | null = null
   private stopped = false
+  private told: SaveState['status'] = 'saved'
 
   constructor(
     private readonly site: string,
@@ -63,7 +64,7 @@ export class Saver {
     }
     window.clearTimeout(this.keeping)
     this.keeping = window.setTimeout(() => this.keep(), KEEP_MS)
-    this.listeners.state({ status: 'waiting' })
+    this.tell({ status: 'waiting' })
     this.later(PAUSE_MS)
   }
 
@@ -87,6 +88,13 @@ export class Saver {
     await this.flush()
   }
 
+  /** Said once while it stays so: who types is not told with every key that it waits. */
+  private tell(state: SaveState): void {
+    if (state.status === 'waiting' && this.told === 'waiting') return
+    this.told = state.status
+    this.listeners.state(state)
+  }
+
   private later(ms: number): void {
     window.clearTimeout(this.timer)
     this.timer = window.setTimeout(() => void this.run(), ms)
@@ -104,7 +112,7 @@ export class Saver {
     const document = this.latest
     if (!document) return
     this.stopped = false
-    this.listeners.state({ status: 'saving' })
+    this.tell({ status: 'saving' })
     try {
       const saved = await answered(
         client.PUT('/api/sites/{site}/menus/{menu}', {
@@ -118,7 +126,7 @@ export class Saver {
         this.latest = null
         window.clearTimeout(this.keeping)
         localStorage.removeItem(storageKey(this.site, this.menu))
-        this.listeners.state({ status: 'saved', at: saved.saved_at })
+        this.tell({ status: 'saved', at: saved.saved_at })
       }
     } catch (error) {
       await this.refused(error)
@@ -130,7 +138,7 @@ export class Saver {
     if (!merge) {
       const again = !(error instanceof Refused) || error.problem.status >= 500
       this.stopped = true
-      this.listeners.state({ status: 'failed', error, again })
+      this.tell({ status: 'failed', error, again })
       if (again) window.setTimeout(() => this.latest && void this.run(), AGAIN_MS)
       return
     }
@@ -141,7 +149,7 @@ export class Saver {
       if (ours !== this.latest) continue
       if (worked.conflicts.length > 0) {
         this.stopped = true
-        this.listeners.state({
+        this.tell({
           status: 'conflict',
           base: merge.base,
           conflicts: worked.conflicts,
@@ -154,7 +162,7 @@ export class Saver {
       this.latest = () => worked.document
       this.keep()
       this.listeners.adopt(worked.document)
-      this.listeners.state({ status: 'waiting' })
+      this.tell({ status: 'waiting' })
       this.listeners.merged(merge.by, merge.did)
       return
     }

@@ -152,44 +152,57 @@ export interface Row {
   rails: readonly boolean[]
 }
 
-const sameRow = (a: Row, b: Row): boolean =>
-  a.item === b.item &&
-  a.number === b.number &&
-  a.level === b.level &&
-  a.parentId === b.parentId &&
-  a.index === b.index &&
-  a.size === b.size &&
-  a.rails.length === b.rails.length &&
-  a.rails.every((rail, at) => rail === b.rails[at])
-
 /**
  * The lines of the outline from top to bottom, without what is folded away. Lines that are as they were among
  * `before` stay the same object, so that only changed ones are drawn again.
  */
 export function flatten(tree: Tree, folded: ReadonlySet<string>, before: readonly Row[] = []): Row[] {
-  const known = new Map(before.map((row) => [row.item.id, row]))
+  const earlier = earlierRows(before)
   const rows: Row[] = []
-  const visit = (items: Tree, parentId: string | null, prefix: string, rails: readonly boolean[]) => {
+  /** `placed`: the parent has the number and the rails that it had, so lines that kept their place below it have them too. */
+  const visit = (items: Tree, parent: Row | null, rails: readonly boolean[], placed: boolean) => {
+    const parentId = parent?.item.id ?? null
     items.forEach((item, index) => {
       const below = childrenOf(item)
-      const number = `${prefix}${index + 1}`
-      const row: Row = {
-        item,
-        number,
-        level: rails.length + 1,
-        parentId,
-        index,
-        size: items.length,
-        hasChildren: below.length > 0,
-        rails,
-      }
-      const was = known.get(item.id)
-      rows.push(was && sameRow(was, row) ? was : row)
-      if (!folded.has(item.id)) visit(below, item.id, `${number}.`, [...rails, index < items.length - 1])
+      const was = earlier(item.id)
+      const stays =
+        placed && was?.parentId === parentId && was.index === index && was.size === items.length ? was : null
+      const row: Row =
+        stays?.item === item
+          ? stays
+          : {
+              item,
+              number: stays?.number ?? `${parent ? `${parent.number}.` : ''}${index + 1}`,
+              level: rails.length + 1,
+              parentId,
+              index,
+              size: items.length,
+              hasChildren: below.length > 0,
+              rails: stays?.rails ?? rails,
+            }
+      rows.push(row)
+      if (below.length > 0 && !folded.has(item.id))
+        visit(below, row, [...rails, index < items.length - 1], stays !== null)
     })
   }
-  visit(tree, null, '', [])
+  visit(tree, null, [], true)
   return rows
+}
+
+/** Finds rows by id: asked for them in their order, mostly, it need not look them up. */
+function earlierRows(before: readonly Row[]): (id: string) => Row | undefined {
+  let next = 0
+  let places: Map<string, number> | null = null
+  return (id) => {
+    if (before[next]?.item.id !== id) {
+      places ??= new Map(before.map((row, at) => [row.item.id, at]))
+      const at = places.get(id)
+      if (at === undefined) return undefined
+      next = at
+    }
+    next += 1
+    return before[next - 1]
+  }
 }
 
 /** Every id that folding at a level closes: lines of that level which hold others. */

@@ -26,6 +26,8 @@ export interface Editor {
   /** What a screen reader is told after a move. */
   spoken: string
   edit: (tree: Tree, focus?: Focus | null, run?: string) => void
+  /** The tree as it is now: what is drawn a moment later edits this one, and not the one that it shows. */
+  now: () => Tree
   choose: (focus: Focus | null) => void
   /** Chooses several lines, the focused one among them. */
   chooseMany: (ids: Iterable<string>, focus: Focus) => void
@@ -84,6 +86,9 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
     dispatch({ type: 'edited', tree: next, run })
     if (goal !== undefined) setFocus(goal)
   }, [])
+  const newest = useRef(tree)
+  newest.current = tree
+  const now = useCallback(() => newest.current, [])
   const fold = useCallback(
     (id: string, closed: boolean) =>
       setFolded((before) => {
@@ -115,27 +120,32 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
   const undo = useCallback(() => dispatch({ type: 'undone' }), [])
   const redo = useCallback(() => dispatch({ type: 'redone' }), [])
   const chosen = useMemo(() => (many.size > 0 ? many : focus ? new Set([focus.id]) : NONE), [many, focus])
-  return {
-    tree,
-    history,
-    rows,
-    focus,
-    chosen,
-    folded,
-    finding,
-    canUndo: history.past.length > 0,
-    canRedo: history.future.length > 0,
-    spoken,
-    edit,
-    choose,
-    chooseMany,
-    reveal,
-    find,
-    fold,
-    foldTo,
-    undo,
-    redo,
-    replace,
-    say,
-  }
+  // The same object until something of it changes: what follows it is drawn again only then.
+  return useMemo(
+    () => ({
+      tree,
+      history,
+      rows,
+      focus,
+      chosen,
+      folded,
+      finding,
+      canUndo: history.past.length > 0,
+      canRedo: history.future.length > 0,
+      spoken,
+      edit,
+      now,
+      choose,
+      chooseMany,
+      reveal,
+      find,
+      fold,
+      foldTo,
+      undo,
+      redo,
+      replace,
+      say,
+    }),
+    [tree, history, rows, focus, chosen, folded, finding, spoken, reveal, foldTo],
+  )
 }

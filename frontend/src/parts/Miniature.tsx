@@ -19,7 +19,12 @@ function Line({ bar, level }: { bar: Bar; level: number }) {
         : level === 0
           ? 'h-1 bg-ink'
           : 'ml-[3px] h-[3px] bg-wood-2'
-  return <i className={`block rounded-[1px] ${shape}`} style={{ width: width(bar, scale) }} />
+  return (
+    <i
+      className={`block rounded-[1px] ${shape} ${bar.hidden ? 'opacity-30' : ''}`}
+      style={{ width: width(bar, scale) }}
+    />
+  )
 }
 
 /** The menu's own shape, small: bars as long as its labels, standing as they would in the place. */

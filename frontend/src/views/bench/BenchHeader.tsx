@@ -1,5 +1,6 @@
 import { Link } from '@tanstack/react-router'
 import { Popover } from 'radix-ui'
+import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { useLens } from '../../app/useLens'
 import { FURTHER_KEYS, KEY_RULES } from '../../outline/keys'
@@ -8,6 +9,7 @@ import type { MenuDocument } from '../../outline/tree'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { Plate } from '../../parts/Plate'
 import { clock, when } from '../../parts/times'
 import { usePutLive } from './usePutLive'
 import { WhatChanged } from './WhatChanged'
@@ -28,7 +30,7 @@ interface Props {
 }
 
 /** Whose menu it is, what is saved, what is live, and the way there. */
-export function BenchHeader(props: Props) {
+export const BenchHeader = memo(function BenchHeader(props: Props) {
   const { bench, name, onName, save, merged, changes, editor, editable, flush } = props
   const lens = useLens()
   const { site } = bench
@@ -99,7 +101,7 @@ export function BenchHeader(props: Props) {
       </div>
     </header>
   )
-}
+})
 
 function Saved({ save }: { save: SaveState }) {
   switch (save.status) {
@@ -168,7 +170,7 @@ function LiveState({
   )
 }
 
-function Keys() {
+const Keys = memo(function Keys() {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -176,25 +178,17 @@ function Keys() {
           ?
         </Button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-          aria-label="Keys of the outline"
-          className="z-40 w-[780px] rounded-sign border border-ink bg-plate p-4 shadow-lg"
-        >
-          <h2 className="mb-2">Keys of the outline</h2>
-          <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
-            {[...KEY_RULES, ...FURTHER_KEYS].map((rule) => (
-              <div key={rule.keys} className="contents">
-                <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
-                <dd>{rule.says}</dd>
-              </div>
-            ))}
-          </dl>
-        </Popover.Content>
-      </Popover.Portal>
+      <Plate label="Keys of the outline" className="w-[780px] p-4">
+        <h2 className="mb-2">Keys of the outline</h2>
+        <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
+          {[...KEY_RULES, ...FURTHER_KEYS].map((rule) => (
+            <div key={rule.keys} className="contents">
+              <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
+              <dd>{rule.says}</dd>
+            </div>
+          ))}
+        </dl>
+      </Plate>
     </Popover.Root>
   )
-}
+})

@@ -1,5 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import { startTransition, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
 import { spoken } from '../../app/lens'
@@ -16,6 +16,7 @@ import { ConflictDialog } from './ConflictDialog'
 import { Findings } from './Findings'
 import { fitted } from './fitted'
 import { ItemPanel } from './ItemPanel'
+import { MenuTrack } from './MenuTrack'
 import { OutlineTools } from './OutlineTools'
 import { Past } from './Past'
 import type { Suggestion } from './Ruler'
@@ -129,9 +130,8 @@ export function Editing({ bench, remembered, editable }: Props) {
     resolvedQuery(
       site.key,
       key,
-      lens.device,
+      { ...lens, language: languages[0] ?? 'en' },
       place?.device === lens.device ? place.location : null,
-      languages[0] ?? 'en',
       hash,
     ),
   )
@@ -150,14 +150,24 @@ export function Editing({ bench, remembered, editable }: Props) {
   }, [])
   const focused = editor.rows.find((row) => row.item.id === editor.focus?.id) ?? null
   // What is beside the outline follows a moment later: a key press never waits for it.
-  const calm = useDeferredValue({ editor, row: focused })
+  const now = useMemo(() => ({ editor, row: focused }), [editor, focused])
+  const calm = useDeferredValue(now)
   const [inPanel, setInPanel] = useState(false)
-  const panel = inPanel ? { editor, row: focused } : calm
-  const bringBack = (earlier: MenuDocument, says: string) => {
-    editor.edit(earlier.items ?? [], null)
-    setName(earlier.name)
-    editor.say(says)
-  }
+  const panel = inPanel ? now : calm
+  const bringBack = useCallback(
+    (earlier: MenuDocument, says: string) => {
+      editor.edit(earlier.items ?? [], null)
+      setName(earlier.name)
+      editor.say(says)
+    },
+    [editor.edit, editor.say],
+  )
+  const latest = useRef(document)
+  latest.current = document
+  const asItIs = useCallback(() => latest.current(), [])
+  const flush = useCallback(() => saver.flush(), [saver])
+  const bringIn = useCallback(() => setBringing(true), [])
+  const lookBack = useCallback(() => void saver.flush().then(() => setLooking(true)), [saver])
   const suggesting = useRef((_: Suggestion) => {})
   suggesting.current = (one) => {
     editor.edit(fitted(editor.tree, one, languages[0] ?? 'en'), null)
@@ -172,7 +182,7 @@ export function Editing({ bench, remembered, editable }: Props) {
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div
-      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_272px_minmax(0,1fr)_fit-content(74px)]"
+      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_262px_20px_minmax(0,1fr)_fit-content(74px)]"
       onKeyDown={(event) => {
         if (!(event.ctrlKey || event.metaKey) || event.defaultPrevented) return
         const letter = event.key.toLowerCase()
@@ -194,12 +204,12 @@ export function Editing({ bench, remembered, editable }: Props) {
         save={save}
         merged={merged}
         changes={changes}
-        document={document}
+        document={asItIs}
         onMended={bringBack}
-        onItem={editor.reveal}
-        editor={editor}
+        onItem={reveal}
+        editor={calm.editor}
         editable={editable}
-        flush={() => saver.flush()}
+        flush={flush}
       />
       <Strip
         bench={bench}
@@ -209,17 +219,19 @@ export function Editing({ bench, remembered, editable }: Props) {
         editable={editable}
         onSuggestion={suggest}
       />
+      <MenuTrack bench={bench} hash={hash} />
       <section aria-label="Outline" className="flex min-h-0 flex-col border-r border-hair">
         <OutlineTools
           bench={bench}
-          editor={editor}
+          editor={calm.editor}
+          finding={editor.finding}
           editable={editable}
           languages={languages}
           second={second}
           onSecond={setSecond}
           findField={findField}
-          onBringIn={() => setBringing(true)}
-          onHistory={() => void saver.flush().then(() => setLooking(true))}
+          onBringIn={bringIn}
+          onHistory={lookBack}
         />
         <Outline
           site={site.key}
@@ -236,7 +248,12 @@ export function Editing({ bench, remembered, editable }: Props) {
         />
       </section>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: only told whether the focus is in it */}
-      <div className="contents" onFocus={() => setInPanel(true)} onBlur={() => setInPanel(false)}>
+      <div
+        className="contents"
+        onFocus={() => setInPanel(true)}
+        // Together with what is deferred: otherwise the panel would show, for a moment, what was before.
+        onBlur={() => startTransition(() => setInPanel(false))}
+      >
         <ItemPanel
           site={site}
           menu={key}

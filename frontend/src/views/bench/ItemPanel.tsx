@@ -47,12 +47,12 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
     )
   }
   if (editor.chosen.size > 1)
-    return <ManyLines editor={editor} row={row} bounds={bounds} editable={editable} />
+    return <ManyLines site={site.key} editor={editor} row={row} bounds={bounds} editable={editable} />
   const { item } = row
   const languages = bounds.languages
   const parent = row.parentId ? find(editor.tree, row.parentId)?.item : undefined
   const set = (change: (before: Item) => Item, run: string) =>
-    editor.edit(update(editor.tree, item.id, change), undefined, `${run} ${item.id}`)
+    editor.edit(update(editor.now(), item.id, change), undefined, `${run} ${item.id}`)
   const labelled = item.kind !== 'divider' && item.kind !== 'include'
   return (
     <section aria-label="Item" className="overflow-auto px-[18px] py-2.5">
@@ -80,7 +80,14 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
           />
         )}
         {item.kind === 'link' && <Opens item={item} site={site} editable={editable} set={set} />}
-        <Shows item={item} zone={site.zone} editable={editable} set={set} />
+        <Shows
+          site={site.key}
+          item={item}
+          above={rulesAbove(editor.tree, row.parentId)}
+          zone={site.zone}
+          editable={editable}
+          set={set}
+        />
         {labelled && <Dress item={item} languages={site.languages} editable={editable} set={set} />}
         {item.origin && <Origin site={site.key} menu={props.menu} origin={item.origin} />}
         {hidden && (
@@ -92,6 +99,14 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
     </section>
   )
 })
+
+/** The rules of the items that one stands below, from the top. */
+function rulesAbove(tree: Editor['tree'], parentId: string | null): string[] {
+  const found = parentId === null ? undefined : find(tree, parentId)
+  if (!found) return []
+  const when = found.item.when
+  return [...rulesAbove(tree, found.parentId), ...(when ? [when] : [])]
+}
 
 /** What the item was copied from, with the way there. */
 function Origin({ site, menu, origin }: { site: string; menu: string; origin: string }) {

@@ -1,5 +1,5 @@
 import { DropdownMenu } from 'radix-ui'
-import type { RefObject } from 'react'
+import { memo, type RefObject } from 'react'
 import type { Schemas } from '../../api/client'
 import { languageName } from '../../app/lens'
 import type { Editor } from '../../outline/useEditor'
@@ -7,7 +7,9 @@ import { Button } from '../../parts/Button'
 
 interface Props {
   bench: Schemas['BenchPage']
+  /** It may be of a moment ago: only what lines are found by is of now. */
   editor: Editor
+  finding: string
   editable: boolean
   languages: readonly string[]
   second: string | null
@@ -28,8 +30,8 @@ const FORMATS = [
 ] as const
 
 /** Above the outline: find, levels, a second language beside the first, and the ways in and out. */
-export function OutlineTools(props: Props) {
-  const { bench, editor, editable, languages, second, onSecond, findField } = props
+export const OutlineTools = memo(function OutlineTools(props: Props) {
+  const { bench, editor, finding, editable, languages, second, onSecond, findField } = props
   const others = bench.site.languages.filter((one) => one !== languages[0])
   const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
   return (
@@ -39,7 +41,7 @@ export function OutlineTools(props: Props) {
         type="search"
         aria-label="Find lines"
         placeholder="find lines"
-        value={editor.finding}
+        value={finding}
         onChange={(event) => editor.find(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Escape') editor.find('')
@@ -101,7 +103,7 @@ export function OutlineTools(props: Props) {
       </span>
     </div>
   )
-}
+})
 
 const lacks = (item: Editor['rows'][number]['item'], language: string): boolean =>
   'label' in item && item.label !== undefined && Object.keys(item.label).length > 0 && !item.label[language]

@@ -232,7 +232,7 @@ export function MenuSelect(props: {
   onChoose: (menu: string) => void
   none: string
 }) {
-  const boards = useQuery(shelfQuery('desktop')).data ?? []
+  const boards = useQuery(shelfQuery({ device: 'desktop' })).data ?? []
   return (
     <select
       aria-label="Another menu"

@@ -4,8 +4,10 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { rulerQuery } from '../../api/queries'
 import { type Device, languageName } from '../../app/lens'
+import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { Plate } from '../../parts/Plate'
 import { useSettled } from '../../parts/useSettled'
 
 export type Suggestion = Schemas['SuggestionOut']
@@ -29,9 +31,12 @@ interface Props {
 /** Viewport widths from 320 to 1 920 px, for every language: where the drawer is, where the bar wraps, where it fits. */
 export function Ruler(props: Props) {
   const { site, location, device, hash, width, onWidth } = props
+  const lens = useLens()
   const asked = useSettled(`${hash} ${width}`, 500)
   const [settledHash = hash, settledWidth] = asked.split(' ')
-  const ruler = useQuery(rulerQuery(site, location, device, settledHash, Number(settledWidth))).data
+  const ruler = useQuery(
+    rulerQuery(site, location, { ...lens, device }, settledHash, Number(settledWidth)),
+  ).data
   if (!ruler || ruler.languages.length === 0) return null
   const first = ruler.languages[0]
   return (
@@ -146,43 +151,36 @@ function MakeItFit({ suggestions, editable, onSuggestion }: Props & { suggestion
           Make it fit …
         </Button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          aria-label="Make it fit"
-          className="z-40 w-[520px] rounded-sign border border-ink bg-plate p-3 shadow-lg"
-        >
-          <ul>
-            {suggestions.map((one) => (
-              <li
-                key={`${one.kind} ${one.says}`}
-                className="flex items-baseline gap-2 border-t border-hair py-1 first:border-0"
-              >
-                <span className="min-w-0 flex-1">
-                  {one.says}
-                  <span className="block text-[12px] text-ink-2">
-                    then {Math.round(one.natural)} px wide,{' '}
-                    {one.fits_from === null ? 'still too wide everywhere' : `fits from ${one.fits_from} px`}
-                  </span>
+      <Plate label="Make it fit" className="w-[520px] p-3">
+        <ul>
+          {suggestions.map((one) => (
+            <li
+              key={`${one.kind} ${one.says}`}
+              className="flex items-baseline gap-2 border-t border-hair py-1 first:border-0"
+            >
+              <span className="min-w-0 flex-1">
+                {one.says}
+                <span className="block text-[12px] text-ink-2">
+                  then {Math.round(one.natural)} px wide,{' '}
+                  {one.fits_from === null ? 'still too wide everywhere' : `fits from ${one.fits_from} px`}
                 </span>
-                {editable && one.kind !== 'move' && (
-                  <Button
-                    small
-                    aria-label={`Do it: ${one.says}`}
-                    onClick={() => {
-                      onSuggestion(one)
-                      setOpen(false)
-                    }}
-                  >
-                    Do it
-                  </Button>
-                )}
-              </li>
-            ))}
-          </ul>
-        </Popover.Content>
-      </Popover.Portal>
+              </span>
+              {editable && one.kind !== 'move' && (
+                <Button
+                  small
+                  aria-label={`Do it: ${one.says}`}
+                  onClick={() => {
+                    onSuggestion(one)
+                    setOpen(false)
+                  }}
+                >
+                  Do it
+                </Button>
+              )}
+            </li>
+          ))}
+        </ul>
+      </Plate>
     </Popover.Root>
   )
 }

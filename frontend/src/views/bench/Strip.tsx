@@ -79,9 +79,8 @@ function OneDevice(props: OneProps) {
     ...resolvedQuery(
       bench.site.key,
       shown,
-      device,
+      { ...lens, device, language },
       place?.location ?? other?.cell.location ?? null,
-      language,
       hash,
     ),
     enabled: Boolean(place) || loose || other !== null,

@@ -15,7 +15,7 @@ export function Pages() {
   const lens = useLens()
   const about = useQuery(siteQuery(site))
   const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
-  const reach = useQuery(reachQuery(site, lens.language)).data
+  const reach = useQuery(reachQuery(site, lens)).data
   const steps = new Map(reach?.pages.map((page) => [page.ref, page.steps]))
   const [only, setOnly] = useState<Device | null>(null)
   const lacked = only && reach ? new Set(reach.lacking[only]) : null

@@ -1,18 +1,26 @@
+import type { Schemas } from '../../api/client'
 import { DEVICES } from '../../app/lens'
 import { Button } from '../../parts/Button'
+import { ColourField } from '../../parts/ColourField'
 import { Field } from '../../parts/Field'
+import { LookFields } from '../../parts/LookFields'
 import { type Fold, KINDS, type Location, REGIONS, SHAPES } from './template'
 
 interface Props {
   location: Location
   others: readonly Location[]
+  /** The look that a place has where its template says nothing. */
+  plain: Look
+  fonts: readonly string[]
   onChange: (location: Location) => void
 }
 
+type Look = Schemas['PlaceLook']
+
 const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
 
-/** Everything that a template says of one place, but for its look. */
-export function LocationFields({ location, others, onChange }: Props) {
+/** Everything that a template says of one place. */
+export function LocationFields({ location, others, plain, fonts, onChange }: Props) {
   const set = (change: Partial<Location>) => onChange({ ...location, ...change })
   const stands = location.stands ?? { region: 'head' }
   const text = (key: 'key' | 'title', says: string) => (
@@ -85,6 +93,8 @@ export function LocationFields({ location, others, onChange }: Props) {
       </span>
     </fieldset>
   )
+  const scrolled = location.fixed?.scrolled
+  const look = { ...plain, ...location.look }
   const setFold = (at: number, change: Partial<Fold>) =>
     set({
       fold: (location.fold ?? []).map((one, index) => (index === at ? { ...one, ...change } : one)),
@@ -163,9 +173,21 @@ export function LocationFields({ location, others, onChange }: Props) {
       </Field>
       {location.fixed && (
         <>
-          {number('height once scrolled, px', location.fixed.scrolled?.height, (height) =>
-            set({ fixed: { ...location.fixed, scrolled: { ...location.fixed?.scrolled, height } } }),
+          {number('height once scrolled, px', scrolled?.height, (height) =>
+            set({ fixed: { ...location.fixed, scrolled: { ...scrolled, height } } }),
           )}
+          {(['text', 'ground'] as const).map((key) => (
+            <ColourField
+              key={key}
+              says={key === 'text' ? 'words once scrolled' : 'ground once scrolled'}
+              value={scrolled?.[key]}
+              otherwise={look[key]}
+              back="as before"
+              onChange={(value) =>
+                set({ fixed: { ...location.fixed, scrolled: { ...scrolled, [key]: value } } })
+              }
+            />
+          ))}
           {several(
             'then covers',
             others.map((one) => one.key),
@@ -253,6 +275,22 @@ export function LocationFields({ location, others, onChange }: Props) {
           Add one
         </Button>
       )}
+      <details className="mt-3">
+        <summary className="cursor-pointer font-bold">Its look, before a site changes it</summary>
+        <LookFields
+          look={look}
+          fonts={fonts}
+          onChange={(next) => set({ look: otherThanPlain(next, plain) })}
+        />
+      </details>
     </div>
   )
+}
+
+/** The keys of a look that say something else than the plain look does. */
+function otherThanPlain(look: Look, plain: Look): Partial<Look> {
+  const own = Object.entries(look).filter(
+    ([key, value]) => JSON.stringify(value) !== JSON.stringify(plain[key as keyof Look]),
+  )
+  return Object.fromEntries(own)
 }

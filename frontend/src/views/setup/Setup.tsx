@@ -4,6 +4,7 @@ import { sessionQuery, templatesQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
+import { Facts } from './Facts'
 import { Fonts } from './Fonts'
 import { TemplateEditor } from './TemplateEditor'
 
@@ -67,8 +68,11 @@ export function Setup() {
               ))}
             </tbody>
           </table>
+          <Facts editable={editable} />
         </section>
-        <Fonts editable={editable} />
+        <div>
+          <Fonts editable={editable} />
+        </div>
       </div>
       {open && <TemplateEditor {...open} editable={editable} onClose={() => setOpen(null)} />}
     </div>

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
+import { fontsQuery, plainLookQuery } from '../../api/queries'
 import { DEVICES, type Device } from '../../app/lens'
 import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
@@ -28,6 +29,8 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       ).then((document) => document as unknown as Template),
   })
   const queries = useQueryClient()
+  const plain = useQuery(plainLookQuery)
+  const fonts = useQuery(fontsQuery).data ?? []
   const [changed, setChanged] = useState<Template | null>(null)
   const template = changed ?? found.data
   const [chosen, setChosen] = useState(0)
@@ -140,7 +143,16 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
         })}
       </Scrolled>
       <Scrolled label="The chosen place" className="border-r border-hair pr-4">
-        {location && <LocationFields location={location} others={others} onChange={setLocation} />}
+        {location && plain.data && (
+          <LocationFields
+            key={chosen}
+            location={location}
+            others={others}
+            plain={plain.data}
+            fonts={fonts.map((one) => one.family)}
+            onChange={setLocation}
+          />
+        )}
       </Scrolled>
       <div className="flex min-h-0 flex-col">
         <div className="mb-1.5 flex items-baseline gap-3 text-[13px] text-ink-2">

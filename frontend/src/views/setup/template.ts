@@ -29,14 +29,18 @@ export interface Location {
   stand_in?: string | null
   readable?: boolean
   fold?: Fold[]
-  fixed?: { scrolled?: { height?: number | null }; covers?: string[] } | null
+  fixed?: {
+    scrolled?: { height?: number | null; text?: string | null; ground?: string | null }
+    covers?: string[]
+  } | null
   stands?: { region: string; row?: number; height?: number; width?: number | null } | null
   of?: string | null
   start?: number
   levels?: number | null
   pages?: string[]
   heading?: string | true | null
-  look?: Record<string, unknown>
+  /** Keys that differ from the plain look. */
+  look?: Partial<Schemas['PlaceLook']>
 }
 
 export const EMPTY_LOCATION: Location = { key: 'place', title: 'New place', shape: 'bar', depth: 2 }

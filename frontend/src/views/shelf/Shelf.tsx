@@ -10,7 +10,7 @@ import { walkSigns } from './walk'
 export function Shelf() {
   const lens = useLens()
   const session = useQuery(sessionQuery)
-  const shelf = useQuery(shelfQuery(lens.device))
+  const shelf = useQuery(shelfQuery(lens))
   const boards = useRef<HTMLDivElement>(null)
   return (
     <div className="px-[18px] py-3.5">

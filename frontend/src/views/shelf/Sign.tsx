@@ -43,7 +43,7 @@ export function Sign({ site, sign }: { site: string; sign: Schemas['Sign'] }) {
       params={{ site, menu: sign.menu }}
       search={lens}
       data-sign
-      aria-label={`${title}: ${sign.menu_name}, ${sign.count} entries, ${sign.depth} deep${sign.pending ? `, ${sign.pending} still open` : ''}${sign.changed ? ', changed' : ''}`}
+      aria-label={`${title}: ${sign.menu_name}, ${sign.count} entries${sign.hidden ? ` of which this visitor gets ${sign.count - sign.hidden}` : ''}, ${sign.depth} deep${sign.pending ? `, ${sign.pending} still open` : ''}${sign.changed ? ', changed' : ''}`}
       className={`${PLATE} border-[1.5px] border-ink ${lean} hover:border-dusk`}
     >
       <span className="mb-[5px] block px-1.5 text-center text-[12px] text-ink-2">
@@ -52,7 +52,7 @@ export function Sign({ site, sign }: { site: string; sign: Schemas['Sign'] }) {
       <Miniature bars={sign.bars} shape={sign.shape} />
       <span className="mt-1.5 flex justify-between gap-2 border-t border-paper-2 pt-[3px] text-[12px] whitespace-nowrap text-ink-2">
         <span>
-          {sign.count}
+          {sign.hidden > 0 ? `${sign.count - sign.hidden} of ${sign.count}` : sign.count}
           {sign.depth > 1 && !sign.leaning && ` · ${sign.depth} deep`}
         </span>
         {sign.changed ? (

@@ -14,7 +14,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
   const [scrolled, setScrolled] = useState(false)
   const [drawer, setDrawer] = useState(false)
   const { device, language, page } = lens
-  const drawn = useQuery(elevationQuery(site.key, { device, language, page, scrolled, drawer }))
+  const drawn = useQuery(elevationQuery(site.key, lens, { scrolled, drawer }))
   const pages = useQuery(pagesQuery(site.key, '', 500)).data ?? []
   const open = (location: string, item: string | null) => {
     const menu = drawn.data?.standing.find((one) => one.location === location)?.menu

@@ -5,11 +5,11 @@ import { fontsQuery, shelfQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
+import { LookFields } from '../../parts/LookFields'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
-import { LookFields } from './LookFields'
 
 type Look = Schemas['PlaceLook']
 
@@ -145,7 +145,7 @@ function Legible({ told }: { told: Schemas['LookOut'] | undefined }) {
 
 /** The look of any place of any site, taken over as it is. */
 function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
-  const boards = useQuery(shelfQuery('desktop')).data ?? []
+  const boards = useQuery(shelfQuery({ device: 'desktop' })).data ?? []
   const [from, setFrom] = useState('')
   const other = useQuery({ ...siteQuery(from), enabled: from !== '' })
   return (

@@ -18,7 +18,7 @@ interface Props {
 /** One place on every device, the same entries joined by lines, and what one device lacks. */
 export function SideBySide({ site, location, onClose }: Props) {
   const lens = useLens()
-  const found = useQuery(devicesQuery(site.key, location, lens.language))
+  const found = useQuery(devicesQuery(site.key, location, lens))
   const title = site.locations.find((one) => one.key === location)?.title ?? location
   const columns = found.data ?? []
   return (

@@ -4,7 +4,6 @@ import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
-import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
 import { siteClock } from '../../parts/times'
 import { SyncMark } from '../shelf/Board'
@@ -14,7 +13,9 @@ import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
 import { SideBySide } from './SideBySide'
 import { SigningKey } from './SigningKey'
+import { SiteDraft } from './SiteDraft'
 import { SwitchTemplate } from './SwitchTemplate'
+import { ThroughTheYear } from './ThroughTheYear'
 import { Tray } from './Tray'
 
 type Open = { sheet: 'look' | 'devices'; location: string } | { sheet: 'switch' } | null
@@ -46,7 +47,7 @@ export function Site() {
           </Link>
         </span>
         <span className="ml-auto flex items-baseline gap-3">
-          {found.draft && <Mark kind="waiting">{found.draft}</Mark>}
+          {found.draft && <SiteDraft site={found} editable={mayEdit} />}
           <SyncMark site={found} />
           <Button small onClick={() => setOpen({ sheet: 'switch' })}>
             Try another template
@@ -66,10 +67,21 @@ export function Site() {
               <span className="flex gap-2 text-[12px] font-normal">
                 <More says="look" onClick={() => setOpen({ sheet: 'look', location: location.key })} />
                 <More says="devices" onClick={() => setOpen({ sheet: 'devices', location: location.key })} />
+                {location.shape !== 'section' && (
+                  <Link
+                    to="/sites/$site/audiences/$location"
+                    params={{ site: key, location: location.key }}
+                    search={lens}
+                    className="text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
+                  >
+                    audiences
+                  </Link>
+                )}
               </span>
             )}
             tray={<Tray site={found} editable={mayEdit} />}
           />
+          <ThroughTheYear site={found} />
         </div>
       </div>
       {open?.sheet === 'look' && (

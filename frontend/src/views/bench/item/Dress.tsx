@@ -5,6 +5,7 @@ import { iconsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { labelOf } from '../../../outline/words'
 import { Button } from '../../../parts/Button'
+import { Plate } from '../../../parts/Plate'
 import { FIELD, InLanguage, Line, type SetItem, Words } from './line'
 
 type Look = NonNullable<Extract<Item, { kind: 'link' }>['look']>
@@ -132,49 +133,41 @@ function IconChooser(props: {
           </span>
         </Button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="start"
-          sideOffset={4}
-          collisionPadding={12}
-          aria-label="Choose an icon"
-          className="z-40 w-[372px] rounded-sign border-[1.5px] border-ink bg-plate shadow-lg"
-        >
-          <input
-            aria-label="Find an icon by word"
-            placeholder="a word, such as boat, ticket, garden"
-            value={words}
-            onChange={(event) => setWords(event.target.value)}
-            onKeyDown={(event) => {
-              if (event.key === 'Enter' && found.data?.[0]) choose(found.data[0].name)
-            }}
-            className="w-full border-b border-hair bg-transparent px-3 py-2 outline-none"
-          />
-          <div className="grid max-h-[260px] grid-cols-8 gap-1 overflow-auto p-2">
-            {found.data?.map((icon) => (
-              <button
-                key={icon.name}
-                type="button"
-                title={icon.name}
-                aria-label={icon.name}
-                aria-pressed={icon.name === props.name}
-                onClick={() => choose(icon.name)}
-                className="grid size-9 place-items-center rounded-xs hover:bg-dusk-ground focus-visible:bg-dusk-ground aria-pressed:bg-ink aria-pressed:text-paper"
-              >
-                <Icon svg={icon.svg} />
-              </button>
-            ))}
-          </div>
-          <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-[12px] text-ink-2">
-            {found.data?.length === 0 ? 'No icon answers to that.' : 'Lucide, an open set'}
-            {props.name && (
-              <Button small tone="quiet" onClick={() => choose(null)}>
-                no icon
-              </Button>
-            )}
-          </p>
-        </Popover.Content>
-      </Popover.Portal>
+      <Plate label="Choose an icon" align="start" className="w-[372px]">
+        <input
+          aria-label="Find an icon by word"
+          placeholder="a word, such as boat, ticket, garden"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+          onKeyDown={(event) => {
+            if (event.key === 'Enter' && found.data?.[0]) choose(found.data[0].name)
+          }}
+          className="w-full border-b border-hair bg-transparent px-3 py-2 outline-none"
+        />
+        <div className="grid max-h-[260px] grid-cols-8 gap-1 overflow-auto p-2">
+          {found.data?.map((icon) => (
+            <button
+              key={icon.name}
+              type="button"
+              title={icon.name}
+              aria-label={icon.name}
+              aria-pressed={icon.name === props.name}
+              onClick={() => choose(icon.name)}
+              className="grid size-9 place-items-center rounded-xs hover:bg-dusk-ground focus-visible:bg-dusk-ground aria-pressed:bg-ink aria-pressed:text-paper"
+            >
+              <Icon svg={icon.svg} />
+            </button>
+          ))}
+        </div>
+        <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-[12px] text-ink-2">
+          {found.data?.length === 0 ? 'No icon answers to that.' : 'Lucide, an open set'}
+          {props.name && (
+            <Button small tone="quiet" onClick={() => choose(null)}>
+              no icon
+            </Button>
+          )}
+        </p>
+      </Plate>
     </Popover.Root>
   )
 }

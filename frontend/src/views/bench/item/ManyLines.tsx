@@ -1,4 +1,3 @@
-import { useState } from 'react'
 import type { Device } from '../../../app/lens'
 import { headsOf, updateAll } from '../../../outline/block'
 import { type Bounds, carryOut } from '../../../outline/carryOut'
@@ -6,10 +5,12 @@ import type { Intent } from '../../../outline/keys'
 import type { Row } from '../../../outline/tree'
 import type { Editor } from '../../../outline/useEditor'
 import { Button } from '../../../parts/Button'
-import { FIELD, Line } from './line'
+import { RuleField } from '../../../parts/rule/RuleField'
+import { Line } from './line'
 import { DeviceBoxes, Moment, type ShowsFields, withShows } from './Shows'
 
 interface Props {
+  site: string
   editor: Editor
   row: Row
   bounds: Bounds
@@ -26,11 +27,10 @@ const MOVES: readonly { intent: Intent; says: string }[] = [
 ]
 
 /** Several lines at once: level, devices, rule and window of all of them. */
-export function ManyLines({ editor, row, bounds, editable }: Props) {
-  const [rule, setRule] = useState('')
+export function ManyLines({ site, editor, row, bounds, editable }: Props) {
   const chosen = [...editor.chosen]
   const set = (fields: ShowsFields) => {
-    editor.edit(updateAll(editor.tree, chosen, (item) => withShows(item, fields)))
+    editor.edit(updateAll(editor.now(), chosen, (item) => withShows(item, fields)))
     editor.say(`Changed ${chosen.length} lines.`)
   }
   const heads = headsOf(editor.tree, editor.chosen)
@@ -70,35 +70,27 @@ export function ManyLines({ editor, row, bounds, editable }: Props) {
           />
         </Line>
         <Line name="shows to">
-          <form
-            className="flex gap-2"
-            onSubmit={(event) => {
-              event.preventDefault()
-              set({ when: rule.trim() })
-            }}
-          >
-            <input
-              className={`${FIELD} mono`}
-              aria-label="Rule of all of them"
-              placeholder={shared((item) => item.when ?? '') || 'a rule; empty: everyone'}
-              disabled={!editable}
-              value={rule}
-              onChange={(event) => setRule(event.target.value)}
-            />
-            <Button small type="submit" disabled={!editable}>
-              Set
-            </Button>
-          </form>
+          <RuleField
+            key={chosen.join(' ')}
+            site={site}
+            label="Rule of all of them"
+            value={shared((item) => item.when ?? '') ?? ''}
+            above={[]}
+            disabled={!editable}
+            onChange={(when) => set({ when })}
+          />
         </Line>
         <Line name="during">
           <span className="flex flex-wrap gap-x-2">
             <Moment
+              site={site}
               name="from"
               value={shared((item) => item.from)}
               disabled={!editable}
               onChange={(from) => set({ from })}
             />
             <Moment
+              site={site}
               name="until"
               value={shared((item) => item.until)}
               disabled={!editable}

@@ -6,6 +6,7 @@ import { relationsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { Button } from '../../../parts/Button'
 import { Mark } from '../../../parts/Mark'
+import { Plate } from '../../../parts/Plate'
 import { FIELD, Line, type SetItem } from './line'
 
 type LinkItem = Extract<Item, { kind: 'link' }>
@@ -80,48 +81,40 @@ function Relations(props: { rel: readonly string[]; editable: boolean; onChange:
         </Button>
       </Popover.Trigger>
       {unknown.length > 0 && <Mark kind="stop">{unknown.join(', ')} is not registered</Mark>}
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={4}
-          collisionPadding={12}
-          aria-label="What the link says of where it leads"
-          className="z-40 w-[420px] rounded-sign border-[1.5px] border-ink bg-plate shadow-lg"
-        >
-          <input
-            aria-label="Find a relation"
-            placeholder="a relation, or what it should tell"
-            className={`${FIELD} px-3! py-2!`}
-            value={words}
-            onChange={(event) => setWords(event.target.value)}
-          />
-          <ul className="max-h-[300px] overflow-auto py-1">
-            {shown.map((one) => (
-              <li key={one.name}>
-                <label className="grid grid-cols-[18px_116px_1fr_44px] items-baseline px-3 py-0.5 text-[13px] hover:bg-dusk-ground">
-                  <input
-                    type="checkbox"
-                    disabled={!editable}
-                    checked={rel.includes(one.name)}
-                    onChange={() => toggle(one.name)}
-                  />
-                  <code className="truncate">{one.name}</code>
-                  <span>{one.says}</span>
-                  <small className="text-right text-ink-2">{one.source}</small>
-                </label>
-              </li>
-            ))}
-            {unknown.map((one) => (
-              <li key={one} className="px-3 py-0.5">
-                <label className="flex items-baseline gap-2 text-[13px]">
-                  <input type="checkbox" disabled={!editable} checked onChange={() => toggle(one)} />
-                  <code>{one}</code> is registered with neither; browsers and search engines may not know it.
-                </label>
-              </li>
-            ))}
-          </ul>
-        </Popover.Content>
-      </Popover.Portal>
+      <Plate label="What the link says of where it leads" className="w-[420px]">
+        <input
+          aria-label="Find a relation"
+          placeholder="a relation, or what it should tell"
+          className={`${FIELD} px-3! py-2!`}
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+        />
+        <ul className="max-h-[300px] overflow-auto py-1">
+          {shown.map((one) => (
+            <li key={one.name}>
+              <label className="grid grid-cols-[18px_116px_1fr_44px] items-baseline px-3 py-0.5 text-[13px] hover:bg-dusk-ground">
+                <input
+                  type="checkbox"
+                  disabled={!editable}
+                  checked={rel.includes(one.name)}
+                  onChange={() => toggle(one.name)}
+                />
+                <code className="truncate">{one.name}</code>
+                <span>{one.says}</span>
+                <small className="text-right text-ink-2">{one.source}</small>
+              </label>
+            </li>
+          ))}
+          {unknown.map((one) => (
+            <li key={one} className="px-3 py-0.5">
+              <label className="flex items-baseline gap-2 text-[13px]">
+                <input type="checkbox" disabled={!editable} checked onChange={() => toggle(one)} />
+                <code>{one}</code> is registered with neither; browsers and search engines may not know it.
+              </label>
+            </li>
+          ))}
+        </ul>
+      </Plate>
     </Popover.Root>
   )
 }

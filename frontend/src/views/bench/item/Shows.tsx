@@ -1,30 +1,51 @@
+import { useQuery } from '@tanstack/react-query'
+import { useCallback, useMemo, useRef } from 'react'
+import { clockQuery } from '../../../api/queries'
 import { DEVICES, type Device } from '../../../app/lens'
 import type { Item } from '../../../outline/tree'
-import { FIELD, Line, type SetItem } from './line'
+import { reading } from '../../../parts/readings'
+import { RuleField } from '../../../parts/rule/RuleField'
+import { Line, type SetItem } from './line'
 
 interface Props {
+  site: string
   item: Item
+  /** The rules of what it stands below. */
+  above: readonly string[]
   zone: string
   editable: boolean
   set: SetItem
 }
 
 /** To whom, where and when the item shows. */
-export function Shows({ item, zone, editable, set }: Props) {
+export function Shows({ site, item, above, zone, editable, set }: Props) {
+  // The rule's own field is drawn again only where the rule is another: a key typed in the label does not wait for it.
+  const latest = useRef(set)
+  latest.current = set
+  const onRule = useCallback(
+    // Each choice is a step of its own, to be taken back by itself.
+    (when: string) => latest.current((before) => withShows(before, { when }), `rule ${when}`),
+    [],
+  )
+  const joined = above.join('\n')
+  const rules = useMemo(() => above, [joined])
   return (
     <>
       <Line name="shows to">
-        <input
-          key={`${item.id} ${item.when ?? ''}`}
-          className={`${FIELD} mono`}
-          aria-label="Rule"
-          placeholder="everyone; or a rule such as signed_in"
+        <RuleField
+          key={item.id}
+          site={site}
+          label="Rule"
+          value={item.when ?? ''}
+          above={rules}
           disabled={!editable}
-          defaultValue={item.when ?? ''}
-          onBlur={(event) => {
-            const when = event.target.value.trim()
-            if (when !== (item.when ?? '')) set((before) => withShows(before, { when }), 'rule')
-          }}
+          during={[
+            item.from && `, from ${reading(item.from)}`,
+            item.until && `, until ${reading(item.until)}`,
+          ]
+            .filter(Boolean)
+            .join('')}
+          onChange={onRule}
         />
       </Line>
       <Line name="on">
@@ -37,12 +58,14 @@ export function Shows({ item, zone, editable, set }: Props) {
       <Line name="during">
         <span className="flex flex-wrap items-baseline gap-x-2">
           <Moment
+            site={site}
             name="from"
             value={item.from}
             disabled={!editable}
             onChange={(from) => set((before) => withShows(before, { from }), 'from')}
           />
           <Moment
+            site={site}
             name="until"
             value={item.until}
             disabled={!editable}
@@ -100,22 +123,53 @@ export function DeviceBoxes(props: {
   )
 }
 
-export function Moment(props: {
+interface MomentProps {
+  site: string
   name: string
   value: string | null | undefined
   disabled: boolean
   onChange: (value: string) => void
-}) {
+}
+
+/** A reading of the site's clock. One that it never shows, or shows twice, is asked about at once. */
+export function Moment({ site, name, value, disabled, onChange }: MomentProps) {
+  const told = useQuery({ ...clockQuery(site, value ?? ''), enabled: Boolean(value) }).data
   return (
-    <label className="flex items-baseline gap-1.5 text-ink-2">
-      {props.name}
-      <input
-        type="datetime-local"
-        className="border-b-[1.5px] border-hair bg-transparent text-[12.5px] text-ink"
-        disabled={props.disabled}
-        value={props.value ?? ''}
-        onChange={(event) => props.onChange(event.target.value)}
-      />
-    </label>
+    <span className="flex flex-wrap items-baseline gap-1.5 text-ink-2">
+      <label className="flex items-baseline gap-1.5">
+        {name}
+        <input
+          type="datetime-local"
+          className="border-b-[1.5px] border-hair bg-transparent text-[12.5px] text-ink"
+          disabled={disabled}
+          value={value?.slice(0, 16) ?? ''}
+          onChange={(event) => onChange(event.target.value)}
+        />
+      </label>
+      {value && value.length > 16 && told?.comes === 'once' && (
+        <small>the second time ({value.slice(16)})</small>
+      )}
+      {value && told && told.comes !== 'once' && (
+        <span
+          role="alert"
+          className="w-full border-l-4 border-signal bg-signal-ground px-2 py-0.5 text-[12.5px] text-ink"
+        >
+          {told.comes === 'never'
+            ? 'The clock never shows this time: it is put forward.'
+            : 'The clock shows this time twice.'}{' '}
+          {told.offers.map((one, at) => (
+            <button
+              key={one}
+              type="button"
+              disabled={disabled}
+              className="mr-2 font-semibold underline"
+              onClick={() => onChange(one)}
+            >
+              {told.comes === 'never' ? reading(one) : at === 0 ? 'the first time' : 'the second time'}
+            </button>
+          ))}
+        </span>
+      )}
+    </span>
   )
 }

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react'
-import type { Schemas } from '../../api/client'
-import { Field } from '../../parts/Field'
+import type { Schemas } from '../api/client'
+import { ColourField } from './ColourField'
+import { Field } from './Field'
 
 type Look = Schemas['PlaceLook']
 type Key = keyof Look
@@ -51,25 +52,12 @@ export function LookFields({ look, fonts, onChange }: Props) {
     </Field>
   )
   const colour = (key: Key, says: string, otherwise?: Key) => (
-    <Field says={says}>
-      {(id) => (
-        <span className="flex items-center gap-1">
-          {otherwise && look[key] !== null && (
-            <button type="button" onClick={() => set(key, null)} className="text-[12px] text-ink-2 underline">
-              as normal
-            </button>
-          )}
-          <code className="text-ink-2">{String(look[key] ?? '')}</code>
-          <input
-            id={id}
-            type="color"
-            value={String(look[key] ?? look[otherwise ?? key] ?? '#000000')}
-            onChange={(event) => set(key, event.target.value)}
-            className="h-6 w-9 cursor-pointer border border-hair bg-transparent p-0"
-          />
-        </span>
-      )}
-    </Field>
+    <ColourField
+      says={says}
+      value={look[key] as string | null}
+      otherwise={otherwise && (look[otherwise] as string)}
+      onChange={(value) => set(key, value)}
+    />
   )
   const yes = (key: Key, says: string) => (
     <Field says={says}>

@@ -1,0 +1,81 @@
+import type { Schemas } from '../api/client'
+
+interface Props {
+  fact: Schemas['FactChoice']
+  value: unknown
+  disabled?: boolean
+  /** undefined: the visitor does not supply it. */
+  onChange: (value: unknown) => void
+}
+
+const FIELD = 'border-b-[1.5px] border-hair bg-transparent'
+
+/** A fact's value by hand, as its type asks for it. */
+export function FactValue({ fact, value, disabled, onChange }: Props) {
+  if (fact.type === 'flag' || fact.type === 'choice') {
+    const options = fact.type === 'flag' ? ['true', 'false'] : fact.values
+    return (
+      <select
+        aria-label={fact.name}
+        disabled={disabled}
+        value={value === undefined || value === null ? '' : String(value)}
+        onChange={(event) => {
+          const chosen = event.target.value
+          onChange(chosen === '' ? undefined : fact.type === 'flag' ? chosen === 'true' : chosen)
+        }}
+        className="chosen bg-transparent"
+      >
+        <option value="">not supplied</option>
+        {options.map((one) => (
+          <option key={one}>{one}</option>
+        ))}
+      </select>
+    )
+  }
+  if (fact.type === 'tags') {
+    const chosen = Array.isArray(value) ? (value as string[]) : null
+    return (
+      <fieldset className="flex flex-wrap gap-x-3" disabled={disabled}>
+        <legend className="sr-only">{fact.name}</legend>
+        <label className="flex items-baseline gap-1 text-ink-2">
+          <input
+            type="checkbox"
+            checked={chosen !== null}
+            onChange={() => onChange(chosen === null ? [] : undefined)}
+          />
+          supplied:
+        </label>
+        {fact.values.map((one) => (
+          <label key={one} className="flex items-baseline gap-1">
+            <input
+              type="checkbox"
+              checked={chosen?.includes(one) ?? false}
+              onChange={() =>
+                onChange(
+                  fact.values.filter((other) =>
+                    other === one ? !chosen?.includes(one) : chosen?.includes(other),
+                  ),
+                )
+              }
+            />
+            {one}
+          </label>
+        ))}
+      </fieldset>
+    )
+  }
+  return (
+    <input
+      aria-label={fact.name}
+      disabled={disabled}
+      type={fact.type === 'number' ? 'number' : 'text'}
+      placeholder="not supplied"
+      value={value === undefined || value === null ? '' : String(value)}
+      onChange={(event) => {
+        const typed = event.target.value
+        onChange(typed === '' ? undefined : fact.type === 'number' ? Number(typed) : typed)
+      }}
+      className={`w-[170px] ${FIELD}`}
+    />
+  )
+}

@@ -1,0 +1,204 @@
+import { useQuery } from '@tanstack/react-query'
+import { Link, useNavigate, useParams } from '@tanstack/react-router'
+import { type CSSProperties, useDeferredValue, useMemo, useState } from 'react'
+import { audiencesQuery, siteQuery } from '../../api/queries'
+import { point } from '../../app/lens'
+import { useLens } from '../../app/useLens'
+import { Button } from '../../parts/Button'
+import { Mark } from '../../parts/Mark'
+import { reading } from '../../parts/readings'
+import { Told } from '../../parts/Told'
+import { Matrix } from './Matrix'
+import { markSize, SEEN_WORDS, seenMark } from './seenMark'
+import { Trace } from './Trace'
+
+const FILTERS = ['all', 'differences', 'never seen'] as const
+const TOLD_AT_ONCE = 4
+
+/** Who sees which entry of a place: every audience, on every device, at the lens's moment. */
+export function Audiences() {
+  const { site: key, location } = useParams({ strict: false }) as { site: string; location: string }
+  const lens = useLens()
+  const navigate = useNavigate()
+  const site = useQuery(siteQuery(key)).data
+  const found = useQuery(audiencesQuery(key, location, { ...lens, device: 'desktop', audience: undefined }))
+  const [filter, setFilter] = useState<(typeof FILTERS)[number]>('all')
+  const [words, setWords] = useState('')
+  const [traced, setTraced] = useState<{ item: string; column: number } | null>(null)
+  const [allTold, setAllTold] = useState(false)
+  const matrix = found.data
+  const sought = useDeferredValue(words).trim().toLowerCase()
+  const rows = useMemo(
+    () =>
+      (matrix?.rows ?? []).filter(
+        (row) =>
+          (sought === '' || row.label.toLowerCase().includes(sought)) &&
+          (filter === 'all' ||
+            (filter === 'never seen'
+              ? row.ever === 'never'
+              : new Set(row.cells.map((cell) => matrix?.cells[cell]?.seen)).size > 1)),
+      ),
+    [matrix, filter, sought],
+  )
+  const row = matrix?.rows.find((one) => one.item === traced?.item)
+  const column = traced ? matrix?.columns[traced.column] : undefined
+  const warnings = matrix?.warnings ?? []
+  const told = allTold ? warnings : warnings.slice(0, TOLD_AT_ONCE)
+  const csv = new URLSearchParams(
+    Object.entries(point(lens)).filter(([name]) => ['at', 'page'].includes(name)) as [string, string][],
+  )
+  return (
+    <div className="flex h-full flex-col px-[18px] py-3">
+      <div className="mb-1.5 flex items-baseline gap-3">
+        <h1>
+          <Link to="/sites/$site" params={{ site: key }} search={lens} className="hover:underline">
+            {site?.name ?? key}
+          </Link>{' '}
+          › Audiences of
+        </h1>
+        <select
+          aria-label="Place"
+          className="chosen bg-transparent text-[17px]"
+          value={location}
+          onChange={(event) =>
+            navigate({
+              to: '/sites/$site/audiences/$location',
+              params: { site: key, location: event.target.value },
+              search: lens,
+            })
+          }
+        >
+          {site?.locations
+            .filter((one) => one.shape !== 'section')
+            .map((one) => (
+              <option key={one.key} value={one.key}>
+                {one.title}
+              </option>
+            ))}
+        </select>
+        {matrix && <span className="text-ink-2">on {reading(matrix.at)}, on the site's clock</span>}
+        <a
+          className="ml-auto text-[13px] underline"
+          href={`/api/sites/${key}/places/${location}/audiences.csv?${csv}`}
+          download
+        >
+          as a table (CSV)
+        </a>
+      </div>
+      <Told error={found.error} />
+      {warnings.length > 0 && (
+        <section aria-label="What looks wrong" className="mb-2 border-l-4 border-signal bg-plate px-3 py-1.5">
+          <ul className="text-[13.5px]">
+            {told.map((one) => (
+              <li key={one.says}>
+                <Mark kind={one.kind === 'only-one' ? 'open' : 'stop'}>{KINDS[one.kind]}</Mark>{' '}
+                <button
+                  type="button"
+                  className="text-left hover:underline"
+                  onClick={() => {
+                    setFilter('all')
+                    setWords('')
+                    const index = worst(matrix, one.item)
+                    if (index !== null) setTraced({ item: one.item, column: index })
+                  }}
+                >
+                  {one.says}
+                </button>
+              </li>
+            ))}
+          </ul>
+          {warnings.length > TOLD_AT_ONCE && (
+            <Button small tone="quiet" onClick={() => setAllTold(!allTold)}>
+              {allTold ? 'fewer' : `${warnings.length - TOLD_AT_ONCE} more`}
+            </Button>
+          )}
+        </section>
+      )}
+      <div className="mb-1 flex items-baseline gap-4 text-[13px] text-ink-2">
+        <fieldset className="flex gap-3">
+          <legend className="sr-only">Which entries</legend>
+          {FILTERS.map((one) => (
+            <label
+              key={one}
+              className="cursor-pointer has-checked:font-bold has-checked:text-ink has-checked:underline"
+            >
+              <input
+                type="radio"
+                name="which"
+                className="sr-only"
+                checked={filter === one}
+                onChange={() => setFilter(one)}
+              />
+              {one}
+            </label>
+          ))}
+        </fieldset>
+        <input
+          type="search"
+          aria-label="Find entries"
+          placeholder="find entries"
+          value={words}
+          onChange={(event) => setWords(event.target.value)}
+          className="w-44 border-b-[1.5px] border-ink-3 bg-transparent px-1"
+        />
+        <span className="ml-auto flex gap-4" style={markSize(13, 13) as CSSProperties}>
+          {(['whole', 'part', 'none'] as const).map((one) => (
+            <span key={one} className="flex items-center gap-1">
+              <span className={`size-[13px] ${seenMark(one, false)}`} />
+              {SEEN_WORDS[one]}
+            </span>
+          ))}
+          <span className="flex items-center gap-1">
+            <span className={`size-[13px] ${seenMark('whole', true)}`} />
+            in another place
+          </span>
+        </span>
+      </div>
+      <div className={`grid min-h-0 flex-1 ${row && column ? 'grid-cols-[minmax(0,1fr)_340px]' : ''}`}>
+        {matrix && (
+          <div className="flex min-h-0 min-w-0 flex-col">
+            <Matrix
+              key={location}
+              matrix={matrix}
+              rows={rows}
+              traced={traced}
+              onTrace={(item, index) => setTraced({ item, column: index })}
+            />
+            {rows.length === 0 && <p className="py-6 text-center text-ink-2">No entry is so.</p>}
+          </div>
+        )}
+        {row && column && (
+          <Trace
+            site={key}
+            location={location}
+            row={row}
+            column={column}
+            lens={lens}
+            onClose={() => setTraced(null)}
+          />
+        )}
+      </div>
+    </div>
+  )
+}
+
+const KINDS = {
+  never: 'never seen',
+  'opens-empty': 'opens empty',
+  'seen-by-nobody': 'nobody now',
+  together: 'together',
+  'only-one': 'only one',
+} as const
+
+/** The first column that does not get the entry whole. */
+function worst(
+  matrix: { rows: { item: string; cells: number[] }[]; cells: { seen: string }[] } | undefined,
+  item: string,
+) {
+  const cells = matrix?.rows.find((one) => one.item === item)?.cells
+  if (!cells) return null
+  return Math.max(
+    0,
+    cells.findIndex((cell) => matrix?.cells[cell]?.seen !== 'whole'),
+  )
+}
