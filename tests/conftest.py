@@ -28,11 +28,14 @@ from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from sign_shelf.store.migrate import migrate
 
-# The suite tries the same examples every time, so that it says the same of the same code; EXPLORE=1 looks for new ones.
+# The suite tries the same examples every time, so that it says the same of the same code; EXPLORE=1 looks for new ones,
+# and for longer.
+EXPLORE = bool(os.environ.get("EXPLORE"))
 settings.register_profile(
     "suite",
     deadline=None,
-    derandomize=not os.environ.get("EXPLORE"),
+    derandomize=not EXPLORE,
+    max_examples=400 if EXPLORE else 50,
     report_multiple_bugs=False,
     suppress_health_check=[HealthCheck.too_slow],
 )

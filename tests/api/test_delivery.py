@@ -10,6 +10,7 @@ from typing import Any
 from uuid import uuid4
 
 import httpx
+import jwt
 import pytest
 from sqlalchemy import event
 from starlette.applications import Starlette
@@ -17,8 +18,10 @@ from starlette.responses import PlainTextResponse
 
 from sign_shelf.api.app import create_app
 from sign_shelf.api.delivery import Delivery
-from sign_shelf.core.delivery import wall_clock
+from sign_shelf.api.signed_facts import signed, vouched
+from sign_shelf.core.clock import clock_of
 from sign_shelf.core.documents import content_hash
+from sign_shelf.core.menu import DEVICES
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
@@ -146,13 +149,119 @@ async def test_an_answer_from_memory_reads_no_table_until_something_else_is_live
         assert [one["label"] for one in answer.json()["items"]] == ["Only this"]
 
 
+GUARDED = """Open -> /open
+Members -> /members-only {when signed_in}
+  Rota -> /rota-page {when roles has "crew"}
+Strangers -> /strangers-only {when not signed_in}
+Bridge -> /bridge-page {when roles has "skipper" and device is desktop}
+Mine -> /own/{visitor.id} {when signed_in}
+Summer -> /summer-page {from 2999-01-01T00:00}
+Never -> /never-page {when never}
+Broken -> /broken-page {when signed_in adn}
+"""
+SECRETS = (
+    "members-only",
+    "rota-page",
+    "strangers-only",
+    "bridge-page",
+    "own/",
+    "summer-page",
+    "never-page",
+    "broken-page",
+)
+
+
+async def test_delivery_leaks_nothing_to_anybody(configured: Settings, database: Database, key: str) -> None:
+    """As every audience, on every device, for every place, as JSON and HTML: the bytes hold nothing that is not theirs."""
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "brackwater")
+        assert row is not None
+        document = await live.live_document(session, row.id)
+        assert document is not None
+        menus = {name: parse_outline(GUARDED) for name in document.menus}
+        await live.keep_live(session, row.id, document.model_copy(update={"menus": menus}), datetime.now(UTC))
+        facts_key, audiences = row.facts_key, document.audiences
+    theirs = {
+        "visitor": {"strangers-only"},
+        "islander": {"members-only", "own/"},
+        "crew": {"members-only", "rota-page", "own/"},
+        "skipper": {"members-only", "rota-page", "own/", "bridge-page"},
+    }
+    async with asking(configured, database) as (client, _):
+        shown = {"authorization": f"Bearer {key}"}
+        told: dict[str, set[str]] = {name: set() for name in audiences}
+        for name, facts in audiences.items():
+            token = signed(facts, facts_key)
+            for location in document.template.locations:
+                for device in DEVICES:
+                    for accept in ("application/json", "text/html"):
+                        answer = await client.get(
+                            f"/live/brackwater/{location.key}",
+                            params={"device": device, "facts": token},
+                            headers={**shown, "accept": accept},
+                        )
+                        assert answer.headers["cache-control"].startswith("private, max-age=")
+                        found = {secret for secret in SECRETS if secret in answer.text}
+                        assert found <= theirs[name], (name, location.key, device)
+                        assert "bridge-page" not in found or device == "desktop"
+                        told[name] |= found
+        assert told == theirs, "and what is theirs they get"
+
+
+async def test_facts_count_only_where_the_site_vouches_for_them(
+    configured: Settings, database: Database, key: str
+) -> None:
+    """Nobody becomes crew by saying so: not unsigned, with another key, with another algorithm, over, or of a wrong type."""
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "brackwater")
+        assert row is not None
+        facts_key = row.facts_key
+    crew = {"signed_in": True, "roles": ("crew",), "visitor.id": "c-77"}
+    soon, past = datetime.now(UTC) + timedelta(seconds=40), datetime.now(UTC) - timedelta(seconds=1)
+    good = signed(crew, facts_key, until=soon)
+    head, claims, signature = good.split(".")
+    forged = [
+        signed(crew, key),
+        signed(crew, facts_key, until=past),
+        f"{head}.{claims}.",
+        f"{head}.{claims}.{signature[::-1]}",
+        jwt.encode({"facts": {"signed_in": True, "roles": ["crew"]}}, "", algorithm="none"),
+        jwt.encode({"facts": ["crew"]}, facts_key, algorithm="HS256"),
+        signed({**crew, "roles": ("cook",)}, facts_key),
+        json.dumps({"signed_in": True, "roles": ["crew"]}),
+        "x" * 5_000,
+        "é.é.é",
+    ]
+    async with asking(configured, database) as (client, delivery):
+        shown = {"authorization": f"Bearer {key}"}
+
+        async def labels(token: str) -> list[str]:
+            answer = await client.get(URL, params={"facts": token}, headers=shown)
+            assert answer.status_code == 200, answer.text
+            return [one["label"] for one in answer.json()["items"]]
+
+        assert "Crew rota" in await labels(good)
+        age = (await client.get(URL, params={"facts": good}, headers=shown)).headers["cache-control"]
+        assert int(age.rpartition("=")[2]) <= 40, "it is not kept past the token's end"
+        for token in forged:
+            assert "Crew rota" not in await labels(token), token
+        assert "device" not in vouched(signed({"device": "phone"}, facts_key), facts_key, {}, soon).facts
+        rota = await client.get(
+            URL, params={"facts": signed({**crew, "visitor.id": "../x y"}, facts_key)}, headers=shown
+        )
+        assert (
+            next(one["href"] for one in rota.json()["items"] if one["label"] == "Crew rota") == "/crew/..%2Fx%20y/rota"
+        )
+        assert delivery.listening
+
+
 async def test_an_answer_changes_in_the_second_in_which_a_window_opens(
     configured: Settings, database: Database, key: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """The minute after this one, on the site's clock: max-age ends there, and the kept answer is not given after it."""
     now = datetime.now(UTC)
     opens = now.replace(second=0, microsecond=0) + timedelta(minutes=1)
-    wall = wall_clock(opens, "Europe/London")
+    wall = clock_of("Europe/London").now(opens)
     async with database.transaction() as session:
         row = await sites.site_by_key(session, "brackwater")
         assert row is not None

@@ -52,6 +52,62 @@ async def test_a_device_is_given_its_own_menu_and_loses_it_again(as_ines: httpx.
 
 
 @pytest.mark.usefixtures("brackwater")
+async def test_what_a_draft_changes_of_the_site_is_listed_and_taken_back_one_by_one(as_ines: httpx.AsyncClient) -> None:
+    """Places, looks and the template are edits of the draft like those of menus; with the last one the draft ends."""
+    site = (await as_ines.get(SITE)).json()
+    hung = next(one["menu"] for one in site["cells"] if (one["location"], one["device"]) == ("legal", "desktop"))
+    own = (await as_ines.post(f"{SITE}/places/header/tablet/own")).json()["menu"]
+    await as_ines.put(f"{SITE}/places/header/desktop", json={"menu": own})
+    await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": None})
+    look = next(one["look"] for one in site["locations"] if one["key"] == "header")
+    await as_ines.put(f"{SITE}/looks/header", json={"look": {**look, "size": 21, "text": "#102030"}})
+    told = (await as_ines.get(f"{SITE}/draft")).json()
+    says = {edit["key"]: edit["says"] for edit in told["site"]}
+    assert says["look header"].endswith("size 21, text #102030")
+    assert says["place legal desktop"].endswith("for desktop empty, on purpose")
+    assert says["place header tablet"].startswith("Hung ")
+    assert "instead of" in says["place header desktop"]
+    assert [(one["menu"], one["count"] > 0) for one in told["menus"]] == [(own, True)]
+
+    async def back(*keys: str) -> httpx.Response:
+        return await as_ines.post(f"{SITE}/draft/take-back", json={"keys": list(keys)})
+
+    assert (await back("place legal desktop", "look header")).status_code == 204
+    assert (await cell(as_ines, "legal", "desktop"))["menu"] == hung
+    after = (await as_ines.get(SITE)).json()
+    assert next(one["look"] for one in after["locations"] if one["key"] == "header") == look
+    again = await back("look header")
+    assert (again.status_code, "meanwhile" in again.text) == (404, True)
+    assert set(await keys_left(as_ines)) == {"place header tablet", "place header desktop"}
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_move_to_another_template_is_taken_back_whole(as_ines: httpx.AsyncClient) -> None:
+    """With its looks and with the places that the other template lacks; nothing is left of the draft."""
+    before = (await as_ines.get(SITE)).json()
+    found = (await as_ines.get(f"/api/templates/{before['template_key']}/{before['template_version']}")).json()
+    longer = {
+        **found,
+        "locations": [{**one, "look": {**one.get("look", {}), "size": 30}} for one in found["locations"]],
+    }
+    version = (await as_ines.put("/api/templates", json={"template": longer})).json()["version"]
+    moved = await as_ines.post(f"{SITE}/switch", json={"template": found["key"], "version": version})
+    assert moved.status_code == 204, moved.text
+    assert await keys_left(as_ines) == ["template"]
+    back = await as_ines.post(f"{SITE}/draft/take-back", json={"keys": ["template"]})
+    assert back.status_code == 204, back.text
+    after = (await as_ines.get(SITE)).json()
+    assert [after[key] for key in ("template_version", "locations", "cells")] == [
+        before[key] for key in ("template_version", "locations", "cells")
+    ]
+    assert after["draft"] is None
+
+
+async def keys_left(api: httpx.AsyncClient) -> list[str]:
+    return [edit["key"] for edit in (await api.get(f"{SITE}/draft")).json()["site"]]
+
+
+@pytest.mark.usefixtures("brackwater")
 async def test_places_refuse_what_they_do_not_take(as_ines: httpx.AsyncClient) -> None:
     for location, device, menu, says in [
         ("legal", "desktop", "header", "Legal line takes 1"),

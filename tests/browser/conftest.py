@@ -18,12 +18,7 @@ from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from tests.conftest import eventually, make_database, serving
-
-CHROMIUM = "/usr/bin/chromium"
-ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-]  # fmt: skip
+from tools.chromium import LAUNCH
 
 
 @dataclass(frozen=True)
@@ -63,7 +58,7 @@ def _answers(base: str) -> bool:
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, Any]:
-    return {"executable_path": CHROMIUM, "args": ARGUMENTS}
+    return LAUNCH
 
 
 @pytest.fixture(scope="session")

@@ -128,8 +128,8 @@ def test_several_lines_are_chosen_and_changed_at_once(ines_page: Page, menu: str
     page.keyboard.press("Alt+ArrowDown")
     assert lines(page)[1:5] == ["2 Take part", "2.1 Join", "3 Sunday steam", "4 Dining train"]
     item_of(page).get_by_label("phone").uncheck()
-    item_of(page).get_by_label("Rule of all of them").fill("signed_in")
-    item_of(page).get_by_role("button", name="Set").click()
+    item_of(page).get_by_label("Only …").select_option("signed_in")
+    expect(item_of(page).get_by_text("Shows to visitors who are signed in.")).to_be_visible()
     page.get_by_role("row").filter(has_text="Shop").click(modifiers=["Control"])
     expect(page.get_by_role("row", selected=True)).to_have_count(3)
     page.keyboard.press("Control+d")

@@ -162,7 +162,7 @@ def test_lines_that_this_visitor_does_not_get_say_why(ines_page: Page) -> None:
     opened(page, "/sites/brackwater/menus/header")
     expect(page.get_by_role("row").filter(has_text="Summer")).to_contain_text("starts 1 Apr 2027 04:00")
     expect(page.get_by_role("row").filter(has_text="Travelling with a dog")).to_contain_text("leads nowhere yet")
-    expect(page.get_by_role("row").filter(has_text="Crew rota")).to_contain_text("has a rule")
+    expect(page.get_by_role("row").filter(has_text="Crew rota")).to_contain_text("does not supply signed_in")
     page.goto("/sites/brackwater/menus/header?device=phone")
     page.get_by_role("row").first.wait_for()
     expect(page.get_by_role("button", name="Device: phone")).to_be_visible()

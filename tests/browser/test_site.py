@@ -211,6 +211,13 @@ def test_a_site_is_tried_on_another_template_and_moved(ines_page: Page) -> None:
     expect(sheet).to_have_count(0)
     expect(page.get_by_text(re.compile("template Dome 1"))).to_be_visible()
     expect(cell(page, "Phone drawer", "phone").get_by_role("link")).to_have_text("Wide")
+    page.get_by_role("button", name=re.compile(r"^Draft of .* · \d+$")).click()
+    told = page.get_by_role("dialog", name="What the draft changes")
+    expect(told.get_by_role("link", name="Wide")).to_be_visible()
+    assert _found(page) == []
+    told.get_by_role("button", name=re.compile("^Take back: Moved to the template Dome")).click()
+    expect(page.get_by_text(re.compile("template Kiln 1"))).to_be_visible()
+    expect(told.get_by_text(re.compile("Moved to the template"))).to_have_count(0)
 
 
 def test_templates_are_changed_with_their_page_beside_them_and_fonts_are_added(ines_page: Page, tmp_path: Path) -> None:
@@ -227,6 +234,11 @@ def test_templates_are_changed_with_their_page_beside_them_and_fonts_are_added(i
     sheet.get_by_label("height once scrolled, px").fill("40")
     sheet.get_by_label("scrolled", exact=True).check()
     expect(drawn.locator('[data-location="header"]')).to_have_css("min-height", "40px")
+    sheet.get_by_label("ground once scrolled").fill("#224466")
+    expect(drawn.locator('[data-location="header"] > *').first).to_have_css("background-color", "rgb(34, 68, 102)")
+    sheet.get_by_text("Its look, before a site changes it").click()
+    sheet.get_by_label("size, px").fill("23")
+    expect(drawn.locator('[data-location="header"] a').first).to_have_css("font-size", "23px")
     sheet.get_by_role("button", name="Add one").click()
     sheet.get_by_label("into").select_option("Phone drawer")
     sheet.get_by_label("under the heading").fill("Everything")

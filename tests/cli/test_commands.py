@@ -1,5 +1,6 @@
 """The command line as a pipeline uses it: JSON on standard output, one line on standard error, exit 0, 1 or 2."""
 
+import io
 import json
 import os
 import re
@@ -7,34 +8,59 @@ import signal
 import socket
 import subprocess
 import sys
+from contextlib import redirect_stderr, redirect_stdout
+from dataclasses import dataclass
 from pathlib import Path
 
 import jsonpatch
 import psutil
 import pytest
 
+from sign_shelf.cli import main
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
 from tests.conftest import eventually
 from tests.core.test_outline import DESIGN
 
 
-def run(*words: str, given: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
+def run_apart(*words: str, given: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
+    """As a process of its own."""
     data = given.encode() if isinstance(given, str) else given
     return subprocess.run(
         [sys.executable, "-m", "sign_shelf", *words], input=data, capture_output=True, check=False, timeout=120
     )
 
 
+@dataclass(frozen=True)
+class Done:
+    returncode: int
+    stdout: bytes
+    stderr: bytes
+
+
+def run(*words: str, given: str | bytes = "") -> Done:
+    """In this process, which has everything loaded already."""
+    out, err = (io.TextIOWrapper(io.BytesIO(), encoding="utf-8", write_through=True) for _ in range(2))
+    with pytest.MonkeyPatch.context() as patch:
+        data = given.encode() if isinstance(given, str) else given
+        patch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(data), encoding="utf-8"))
+        patch.setattr(sys, "argv", ["sign-shelf", *words])
+        with redirect_stdout(out), redirect_stderr(err), pytest.raises(SystemExit) as ended:
+            main()
+    return Done(int(ended.value.code or 0), out.buffer.getvalue(), err.buffer.getvalue())  # type: ignore[attr-defined]
+
+
 def test_outline_and_convert_work_as_filters() -> None:
-    parsed = run("outline", "parse", "-", given=DESIGN)
+    parsed = run_apart("outline", "parse", "-", given=DESIGN)
     assert parsed.returncode == 0
     document = json.loads(parsed.stdout)
     assert document["items"][0]["items"][1] == {"id": "divider", "kind": "divider"}
-    text = run("outline", "format", "-", given=parsed.stdout).stdout
-    assert run("convert", "--from", "outline", "--to", "outline", "-", given=text).stdout == text
-    assert json.loads(run("convert", "--from", "json", "--to", "json", "-", given=parsed.stdout).stdout) == document
-    html = run("convert", "--from", "json", "--to", "html", "-", given=parsed.stdout).stdout.decode()
+    text = run_apart("outline", "format", "-", given=parsed.stdout).stdout
+    assert run_apart("convert", "--from", "outline", "--to", "outline", "-", given=text).stdout == text
+    assert (
+        json.loads(run_apart("convert", "--from", "json", "--to", "json", "-", given=parsed.stdout).stdout) == document
+    )
+    html = run_apart("convert", "--from", "json", "--to", "html", "-", given=parsed.stdout).stdout.decode()
     assert '<a data-goal="@timetables">Timetables</a>' in html
     assert '<button type="button" data-overlay="question-form">Ask us</button>' in html
 
@@ -72,6 +98,75 @@ def test_formats_edits_and_icons_at_the_command_line(tmp_path: Path) -> None:
     assert json.loads(run("icons", "ticket", "--limit", "1").stdout)[0]["name"] == "ticket"
     unknown = run("outline", "parse", "-", given="A -> /a {icon tikcet}")
     assert (unknown.returncode, "did you mean ticket" in unknown.stderr.decode()) == (2, True)
+
+
+def test_rules_are_checked_asked_and_analysed(tmp_path: Path) -> None:
+    facts, visitor, many = tmp_path / "facts.json", tmp_path / "v.json", tmp_path / "rules"
+    facts.write_text(json.dumps({"signed_in": {"type": "flag"}, "roles": {"type": "tags", "values": ["crew", "skipper"]},
+                                 "visits": {"type": "number", "min": 0, "max": 1000}}))  # fmt: skip
+    given = ["--facts", str(facts)]
+    good = json.loads(run("rules", "check", "signed_in and roles has crew", *given).stdout)
+    assert good == {"rule": 'signed_in and roles has "crew"',
+                    "says": "Shows to visitors who are signed in and who have crew among their roles"}  # fmt: skip
+    wrong = run("rules", "check", "roles has crwe", *given)
+    assert (wrong.returncode, wrong.stdout) == (2, b"")
+    line, rule, caret = wrong.stderr.decode().splitlines()
+    assert line == 'column 11: roles has "crwe": roles has no such value. did you mean crew?'
+    assert (rule, caret) == ("roles has crwe", "          ^")
+    visitor.write_text('{"signed_in": true, "roles": null, "visits": 3}')
+    asked = json.loads(run("rules", "eval", "signed_in and roles has crew", *given, "--visitor", str(visitor)).stdout)
+    assert (asked["value"], [one["fact"] for one in asked["why"]]) == (None, ["roles"])
+    visitor.write_text('{"visits": 3000}')
+    refused = run("rules", "eval", "signed_in", *given, "--visitor", str(visitor))
+    assert (refused.returncode, "visits: expected a number from 0 to 1000" in refused.stderr.decode()) == (2, True)
+    many.write_text("signed_in\nsigned_in and visits > 3\nnot not_a_fact\n")
+    odd = run("rules", "analyse", str(many), *given)
+    assert (odd.returncode, "line 3, column 5" in odd.stderr.decode()) == (2, True)
+    many.write_text("signed_in\nvisits > 3 and signed_in\nsigned_in and visits > 3\nvisits < 0\n\nvisits >= 0\n")
+    told = json.loads(run("rules", "analyse", str(many), *given).stdout)
+    assert [(one["never"], one["always"]) for one in told] == [(False, False)] * 3 + [(True, False), (False, True)]
+    assert told[1] == {"never": False, "always": False, "example": {"signed_in": True, "visits": 4.0},
+                       "counter_example": told[1]["counter_example"], "same_as": [2], "implied_by": [2, 3]}  # fmt: skip
+    assert told[3]["example"] is None
+    open_ = json.loads(run("rules", "analyse", str(many), *given, "--unsupplied").stdout)
+    assert (open_[4]["always"], open_[4]["counter_example"]) == (False, {})
+
+
+def test_audiences_and_timeline_of_a_site_document(tmp_path: Path) -> None:
+    site = tmp_path / "site.json"
+    outline = 'Summer -> /s {from 2027-04-01T04:00}\nRota -> /rota {when roles has "crew"}\nOld -> /o {until 2026-01-01T00:00}'
+    site.write_text(json.dumps({
+        "format": "sign-shelf/site", "version": 1,
+        "site": {"key": "x", "name": "X", "base": "https://x.example/", "zone": "Europe/London"},
+        "template": {"key": "t", "devices": {"desktop": [0, None]},
+                     "locations": [{"key": "header", "title": "H", "shape": "bar", "devices": ["desktop"]}]},
+        "facts": {"roles": {"type": "tags", "values": ["crew"]}},
+        "audiences": {"visitor": {"roles": []}, "crew": {"roles": ["crew"]}},
+        "menus": {"m": json.loads(run("outline", "parse", "-", given=outline).stdout)},
+        "placements": [{"location": "header", "device": "desktop", "menu": "m"}]}))  # fmt: skip
+    at = ["--location", "header", "--at", "2027-01-01T00:00"]
+    found = json.loads(run("audiences", str(site), *at).stdout)
+    seen = {row["item"]: [cell["seen"] for cell in row["cells"][::3]] for row in found["rows"]}
+    assert seen == {"summer": ["none", "none"], "rota": ["none", "whole"], "old": ["none", "none"]}
+    assert [(one["item"], one["answer"]) for one in found["never_seen"]] == [("old", "never")]
+    assert run("audiences", str(site), *at, "--format", "csv").stdout.startswith(b"level,entry,id,")
+    crew = json.loads(run("resolve", str(site), *at, "--device", "desktop", "--audience", "crew").stdout)
+    assert [item["id"] for item in crew["items"]] == ["rota"]
+    window = ["--from", "2027-01-01T00:00", "--to", "2027-12-31T00:00"]
+    told = json.loads(run("timeline", str(site), *window, "--audience", "crew").stdout)
+    assert [one["begins"] for one in told["places"][0]["stretches"]] == ["2027-01-01T00:00", "2027-04-01T04:00"]
+    for words, says in [
+        (
+            ["timeline", str(site), "--from", "2027-03-28T01:30", "--to", "2028-01-01T00:00"],
+            "does not exist in Europe/London",
+        ),
+        (["timeline", str(site), "--from", "2027-10-31T01:30", "--to", "2028-01-01T00:00"], "comes twice"),
+        (["timeline", str(site), "--from", "2027-02-01T00:00", "--to", "2027-01-01T00:00"], "no stretch"),
+        (["audiences", str(site), "--location", "nowhere"], "no location"),
+        (["resolve", str(site), *at, "--device", "desktop", "--audience", "cook"], "Its audiences are visitor, crew"),
+    ]:
+        refused = run(*words)
+        assert (refused.returncode, refused.stdout, says in refused.stderr.decode()) == (2, b"", True), refused.stderr
 
 
 def test_html_takes_addresses_from_the_site_and_never_markup_from_labels(tmp_path: Path) -> None:
@@ -119,7 +214,7 @@ def test_unusable_input_is_one_line_and_exit_2(words: list[str], given: str | by
 
 
 async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, address: str) -> None:
-    read = run("site", "read", stand_in.base)
+    read = run_apart("site", "read", stand_in.base)
     proposal = json.loads(read.stdout)
     assert {"path", "title"} <= proposal["pages"][0].keys()
     assert {"where", "document"} <= proposal["menus"][0].keys()

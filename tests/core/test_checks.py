@@ -61,6 +61,39 @@ def test_targets_and_headings(outline: str, expected: list[str]) -> None:
     assert [one for one in found(outline) if not one.startswith("label-missing")] == expected
 
 
+@pytest.mark.parametrize(
+    ("outline", "expected"),
+    [
+        (
+            "A -> /a {when signed_in adn x}",
+            "rule-invalid 1: A is hidden from everybody: the rule cannot be read: expected",
+        ),
+        ("A -> /a {when signed_in and not signed_in}", "never-seen 1: nobody can ever meet the rule of A"),
+        (
+            "A -> /a {when signed_in}\n  B -> /b {when not signed_in}",
+            "never-seen 1.1: nobody who sees what B stands below",
+        ),
+        ("A -> /a {when hour >= 0}", "rule-always 1: whoever supplies its facts meets the rule of A"),
+        ("A -> /a {until 2027-01-31T00:00}", "window-over 1: A has not been shown since 2027-01-31T00:00"),
+        (
+            "A -> /a {from 2027-03-28T01:30}",
+            "time-never 1: A starts at 2027-03-28T01:30, which the clock of Europe/London",
+        ),
+        (
+            "A -> /a {until 2027-10-31T01:30}",
+            "time-twice 1: A ends at 2027-10-31T01:30, which the clock of Europe/London",
+        ),
+        ("A -> /a {until 2027-10-31T01:30+00:00}", ""),
+        ('A -> /a {badge "New" until 2027-02-11}', "badge-over 1: the badge of A has not been shown since 2027-02-11"),
+        ('A -> /a {badge "New" until 2027-02-12; when always}', ""),
+    ],
+)
+def test_rules_and_times_that_nobody_can_have_meant(outline: str, expected: str) -> None:
+    told = [one for one in found(outline) if not one.startswith("label-missing")]
+    assert len(told) == bool(expected)
+    assert not told or told[0].startswith(expected)
+
+
 def test_a_label_is_missed_in_the_language_that_it_lacks() -> None:
     assert found('A -> /a\n"" -> /b {nl "B"}\n-> @fares') == [
         "label-missing 1: A has no label in nl", "label-missing 2: B has no label in en",

@@ -4,19 +4,20 @@ import json
 import re
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
-from zoneinfo import ZoneInfo
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from sign_shelf.core.delivery import LONGEST_S, holds_until, menu_html, menu_json, wall_clock, window_bounds
+from sign_shelf.core.clock import clock_of, moment_of
+from sign_shelf.core.delivery import LONGEST_S, holds_until, menu_html, menu_json
 from sign_shelf.core.documents import read
 from sign_shelf.core.elevation import State, elevation
-from sign_shelf.core.errors import EditRefused, InvalidDocument
+from sign_shelf.core.errors import ClockRefused, EditRefused, InvalidDocument
 from sign_shelf.core.look import PlaceLook, contrast_ratio, contrasts, tap_areas
 from sign_shelf.core.look.export import css_properties, css_text, design_tokens
+from sign_shelf.core.moments import Moments
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.reach import lacking, reach
 from sign_shelf.core.resolve import Lens, Prepared
@@ -316,22 +317,80 @@ ZONES = ["Europe/London", "America/Halifax", "Pacific/Auckland", "Asia/Kathmandu
     st.lists(st.datetimes(datetime(2026, 1, 1), datetime(2028, 1, 1)), max_size=4),
     st.integers(0, 400),
 )
-def test_an_answer_never_holds_past_the_second_in_which_a_window_opens(
+def test_an_answer_never_holds_past_the_second_in_which_something_changes(
     zone: str, moment: datetime, bounds: list[datetime], ahead: int
 ) -> None:
-    """Within what it is said to hold, the clock stands on the same side of every bound; clock changes included."""
+    """Within what it is said to hold, everybody gets the same: windows, badges, rules that ask the clock, clock changes."""
     now = moment.replace(tzinfo=UTC)
-    near = wall_clock(now + timedelta(seconds=ahead), zone)
-    walls = frozenset({*(bound.strftime("%Y-%m-%dT%H:%M") for bound in bounds), near})
-    site = _site(TEMPLATES["dome"], {}, [])
+    clock = clock_of(zone)
+    near = clock.now(now + timedelta(seconds=ahead))
+    windows = [near, *(bound.strftime("%Y-%m-%dT%H:%M") for bound in bounds)]
+    lines = [f"W{at} -> /w {{from {wall}}}" for at, wall in enumerate(windows)]
+    lines += [f"{name} -> /r {{when {rule}}}" for name, rule in CLOCK_RULES.items()]
+    lines.append(f'Badge -> /b {{badge "New" until {near[:10]}}}')
+    site = _site(TEMPLATES["dome"], {"m": "\n".join(lines)}, [("header", "desktop", "m")])
     site = site.model_copy(update={"site": site.site.model_copy(update={"zone": zone})})
-    until = holds_until(site, walls, now)
+    until = holds_until(Moments(site), now)
     assert now < until <= now + timedelta(seconds=LONGEST_S)
-    seconds = int((until - now).total_seconds())
-    for second in range(0, seconds, 5):
-        at = wall_clock(now + timedelta(seconds=second), zone)
-        assert [wall <= at for wall in walls] == [wall <= wall_clock(now, zone) for wall in walls]
-    assert ZoneInfo(zone)
+    prepared = Prepared(site)
+
+    def got(at: datetime) -> object:
+        return prepared.resolve("header", Lens(device="desktop", language="en", at=clock.now(at))).items
+
+    for second in range(0, int((until - now).total_seconds()), 20):
+        assert got(now + timedelta(seconds=second)) == got(now)
+
+
+CLOCK_RULES = {
+    "Day": "hour >= 9 and hour < 17",
+    "Weekend": "weekday in (saturday, sunday)",
+    "Spring": "month >= 3 and month <= 5",
+    "Night": "not (hour > 4 and month is 12)",
+}
+
+
+@pytest.mark.parametrize(
+    ("zone", "skipped", "twice"),
+    [
+        ("Europe/London", "2027-03-28T01:30", "2027-10-31T01:30"),
+        ("America/Halifax", "2027-03-14T02:30", "2027-11-07T01:15"),
+        ("Pacific/Auckland", "2027-09-26T02:30", "2027-04-04T02:30"),
+    ],
+)
+def test_windows_open_and_close_right_over_clock_changes(zone: str, skipped: str, twice: str) -> None:
+    """One that opens at a time that does not exist opens with the first that does; one that opens at a time that comes
+    twice opens the first time and stays open, or the second time where it says so."""
+    clock = clock_of(zone)
+    first, second = clock.reading(twice).offers
+    lines = f"Skip -> /s {{from {skipped}}}\nFirst -> /f {{from {twice}}}\nSecond -> /z {{from {second}}}"
+    site = _site(TEMPLATES["dome"], {"m": lines}, [("header", "desktop", "m")])
+    site = site.model_copy(update={"site": site.site.model_copy(update={"zone": zone})})
+    prepared = Prepared(site)
+
+    def shown(at: datetime) -> list[str]:
+        lens = Lens(device="desktop", language="en", at=clock.now(at))
+        return [item.label for item in prepared.resolve("header", lens).items]
+
+    opens = moment_of(clock.instant(skipped))
+    last, following = clock.reading(skipped).offers
+    assert clock.now(opens) == following
+    assert clock.now(opens - timedelta(minutes=1)) == last
+    assert ("Skip" in shown(opens - timedelta(minutes=1)), "Skip" in shown(opens)) == (False, True)
+    begins, again = (moment_of(clock.instant(one)) for one in (first, second))
+    assert again - begins == timedelta(hours=1)
+    minutes = [begins + timedelta(minutes=at) for at in range(-40, 140)]
+    assert ["First" in shown(at) for at in minutes] == [at >= begins for at in minutes]
+    assert ["Second" in shown(at) for at in minutes] == [at >= again for at in minutes]
+    assert {
+        instant for instant, _ in Moments(site).between(begins - timedelta(days=400), begins + timedelta(days=400))
+    } == {clock.instant(one) for one in (skipped, first, second)}
+    for wrong, offers in [(skipped, (last, following)), (twice, (first, second))]:
+        with pytest.raises(ClockRefused) as refused:
+            clock.checked(wrong)
+        assert refused.value.offers == offers
+    assert clock.checked(second) == second
+    changes = [one.instant for one in clock.changes(begins - timedelta(days=3), begins + timedelta(days=3))]
+    assert len(changes) == 1
 
 
 def test_what_is_delivered_is_what_the_visitor_gets_and_nothing_else() -> None:
@@ -354,7 +413,10 @@ def test_what_is_delivered_is_what_the_visitor_gets_and_nothing_else() -> None:
         in html
     )
     assert '<button type="button" data-overlay="form">Ask</button>' in html
-    assert window_bounds(site) == {"2026-12-01T24:00", "2027-01-01T00:00"}
+    ahead = Moments(site).between(datetime(2026, 1, 1, tzinfo=UTC), datetime(2028, 1, 1, tzinfo=UTC))
+    assert [(instant, [cause.kind for cause in causes]) for instant, causes in ahead] == [
+        ("2026-12-02T00:00", ["badge"]), ("2027-01-01T00:00", ["window"]),
+    ]  # fmt: skip
 
 
 def test_widths_cut_into_devices_do_not_overlap_in_the_demo() -> None:

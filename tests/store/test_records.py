@@ -1,25 +1,29 @@
 """The records: schema as the tables say, jobs only with their write, drafts single, searches literal."""
 
 import asyncio
+import re
 from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import uuid4
 
 import pytest
+from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import create_engine, text
+from sqlalchemy import create_engine, inspect, text
 
 from sign_shelf.core.errors import Clash
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.site import Page
 from sign_shelf.core.template import USUAL_WIDTHS, Template
+from sign_shelf.demo.cluster import Cluster
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
 from sign_shelf.store import changes, ledger, menus, people, queue, requests, sites
 from sign_shelf.store.database import Database, Session, driver_address
-from sign_shelf.store.migrate import migrate
+from sign_shelf.store.migrate import alembic_config, migrate
 from sign_shelf.store.tables import AttemptRow, SessionRow, SiteRow, Table
+from tests.conftest import make_database
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -57,6 +61,34 @@ def test_the_migrations_make_what_the_tables_say(address: str) -> None:
             opts={"include_name": lambda name, kind, _: not (name or "").startswith(("procrastinate", "alembic"))},
         )
         assert compare_metadata(context, Table.metadata) == []
+    engine.dispose()
+
+
+def test_sites_keep_what_they_have_through_every_migration(cluster: Cluster) -> None:
+    """Back to the first schema and forth again: what the older one knew is as it was, what is new has its beginning."""
+    address = make_database(cluster, "migrating")
+    engine = create_engine(driver_address(address))
+    site = "id, key, name, base, particulars, facts, audiences, template_key, template_version, connection, created_at"
+    with engine.begin() as connection:
+        connection.execute(text("INSERT INTO template (key, version, document) VALUES ('quay', 1, '{}')"))
+        connection.execute(
+            text(
+                f"INSERT INTO site ({site}, looks, delivery_key, rules, fact_sets, facts_key) VALUES (gen_random_uuid(), 'ferry', 'Ferry', 'https://ferry.example/',"
+                """ '{"zone": "Europe/London"}', '{"roles": {"type": "flag"}}', '{"crew": {"roles": true}}', 'quay', 1,"""
+                """ 'observe', now(), '{}', 'd', '{"staff": "roles"}', '["all"]', 'of old')"""
+            )
+        )
+    command.downgrade(alembic_config(address), "0001")
+    with engine.begin() as connection:
+        older = connection.execute(text(f"SELECT {site} FROM site")).one()
+        assert "fact_set" not in inspect(connection).get_table_names()
+    migrate(address)
+    with engine.begin() as connection:
+        assert connection.execute(text(f"SELECT {site} FROM site")).one() == older
+        assert older.facts == {"roles": {"type": "flag"}}
+        rules, sets, key = connection.execute(text("SELECT rules, fact_sets, facts_key FROM site")).one()
+        assert (rules, sets) == ({}, [])
+        assert re.fullmatch("[0-9a-f]{64}", key), "a key that nobody knew before"
     engine.dispose()
 
 
