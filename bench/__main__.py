@@ -12,6 +12,7 @@ from bench.bench_view import measure_bench_view
 from bench.delivery import delivery_lines
 from bench.fits import fit_lines
 from bench.reading import sitemap_lines
+from bench.rules import rule_lines
 from bench.trees import tree_lines
 
 OUT = Path(__file__).parent.parent / "docs" / "benchmarks.md"
@@ -46,6 +47,7 @@ def main() -> None:
     for row in [
         *tree_lines(median_ms),
         *sitemap_lines(median_ms),
+        *rule_lines(median_ms),
         *fit_lines(median_ms),
         *delivery_lines(),
         *measure_bench_view(),

@@ -5,12 +5,12 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 from bench.trees import Median, Row
-from bench.world import ARGUMENTS
 from sign_shelf.core.fit import NARROWEST, WIDEST, fit
 from sign_shelf.core.fit.shaping import measure
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
 from tests.fit_bars import bars, page_of
+from tools.chromium import LAUNCH
 
 BARS = 1_000
 IN_BROWSER = 10
@@ -49,7 +49,7 @@ def fit_lines(median: Median) -> list[Row]:
     shaped = median(anew, 3)
     swept = many[:: BARS // IN_BROWSER]
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(**LAUNCH)
         page = browser.new_page()
         page.route(
             "http://fit.test/**", lambda route: route.fulfill(path=STATIC / "fonts" / Path(route.request.url).name)

@@ -13,11 +13,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.seed import PASSWORD
-
-ARGUMENTS = [
-    "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
-    "--disable-component-update", "--disable-sync", "--disable-dev-shm-usage",
-]  # fmt: skip
+from tools.chromium import LAUNCH
 
 
 @contextmanager
@@ -49,7 +45,7 @@ def running_demo() -> Iterator[tuple[str, dict[str, str]]]:
 @contextmanager
 def signed_in_page(base: str, *, width: int = 1280, height: int = 800) -> Iterator[Page]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=ARGUMENTS)
+        browser = playwright.chromium.launch(**LAUNCH)
         page = browser.new_page(base_url=base, viewport={"width": width, "height": height}, color_scheme="light")
         page.goto("/")
         page.get_by_label("E-mail address").fill("ines@quillfen.example")
