@@ -4,7 +4,7 @@ from typing import Any
 from uuid import uuid4
 
 import httpx
-from playwright.sync_api import Locator, Page
+from playwright.sync_api import Locator, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World
@@ -36,6 +36,14 @@ def outline_of(world: World, menu: str) -> str:
 def opened(page: Page, menu: str) -> None:
     page.goto(menu)
     page.get_by_role("row").first.wait_for()
+
+
+def drawn(page: Page) -> None:
+    """Waits until the menu is drawn as visitors get it, in both frames. Networks being idle says less: a frame that is drawn
+    anew gives up what it was loading, and Chromium may never call such a page idle."""
+    for frame in (0, 1):
+        entries = page.locator("[aria-label='As visitors get it'] iframe").nth(frame).content_frame
+        expect(entries.get_by_role("listitem").first).to_be_visible()
 
 
 def lines(page: Page) -> list[str]:

@@ -8,7 +8,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, FrameLocator, Page, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, item_of, lines, made, offers, opened, outline_of
+from tests.browser.outline_page import choose, drawn, item_of, lines, made, offers, opened, outline_of
 from tests.conftest import eventually
 
 MEMORY = """\
@@ -501,6 +501,7 @@ def test_axe_finds_nothing_on_the_bench_and_its_dialogs(ines_page: Page) -> None
 
 
 def _found(page: Page) -> list[str]:
-    page.wait_for_load_state("networkidle")
+    drawn(page)
+    expect(page.locator("[aria-label=Findings]")).to_be_visible()
     violations = Axe().run(page).response["violations"]
     return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in violations]
