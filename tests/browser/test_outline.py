@@ -82,6 +82,11 @@ def test_undo_and_redo_go_back_and_forth_and_saves_follow(ines_page: Page, menu:
     page.keyboard.press("Control+Shift+z")
     page.keyboard.press("Control+y")
     assert lines(page) == changed
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Label of 3")).to_be_focused()
+    page.keyboard.press("Control+z")
+    expect(page.get_by_label("Label of 2")).to_be_focused()
+    assert lines(page) == changed
     expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
     page.reload()
     page.get_by_role("row").first.wait_for()

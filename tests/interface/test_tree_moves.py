@@ -253,3 +253,45 @@ def test_undo_goes_back_over_every_step_and_redo_forward(interface: Interface, s
         assert history["present"] == states[at]
         assert history["past"] == states[:at]
         assert history["future"] == states[at + 1 :]
+
+
+@given(grown, st.data())
+def test_a_step_leads_to_the_line_that_it_is_about(interface: Interface, items: Tree, data: st.DataObject) -> None:
+    """Forwards and back, which is what redo and undo ask for."""
+    one, step = some_id(data, items), data.draw(st.sampled_from(["remove", "move", "change"]))
+    before: Any = sent(items)
+    after: Any = sent(items)
+    if step == "remove":
+        after = interface("outline/tree", "remove", before, one)
+    elif step == "move":
+        goal = data.draw(st.sampled_from([None, *ids(items)]))
+        after = interface(
+            "outline/tree", "move", before, one, {"parentId": goal, "index": data.draw(st.integers(0, 3))}
+        )
+    else:
+        found = json_of(after, one)
+        found["hooks"] = [*found.get("hooks", []), "another-name"]
+    there = interface("outline/history", "changedAt", before, after)
+    back = interface("outline/history", "changedAt", after, before)
+    if before == after:
+        assert there is None
+        assert back is None
+    elif step == "remove":
+        assert back == one, "what comes back is led to"
+        assert there in ids(got(after)) if after else there is None
+    elif step == "change" or parents(items)[one] != parents(got(after))[one]:
+        assert there == back == one
+    else:
+        swapped = [was for was, now in zip(ids_beside(before, one), ids_beside(after, one), strict=True) if was != now]
+        assert {there, back} == {one} or (len(swapped) == 2 and {there, back} <= set(swapped))
+
+
+def json_of(items: list[Any], wanted: str) -> Any:
+    found = (one if one["id"] == wanted else json_of(one.get("items", []), wanted) for one in items)
+    return next((one for one in found if one), None)
+
+
+def ids_beside(items: list[Any], wanted: str) -> list[str]:
+    own = [one["id"] for one in items]
+    below = (ids_beside(one.get("items", []), wanted) for one in items)
+    return own if wanted in own else next((found for found in below if found), [])

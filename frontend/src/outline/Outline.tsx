@@ -9,6 +9,7 @@ import {
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual'
 import {
   type ClipboardEvent,
+  type CSSProperties,
   type KeyboardEvent,
   type MouseEvent,
   useCallback,
@@ -52,6 +53,15 @@ export interface Choosing {
   anchor: DOMRect
 }
 
+/** Room above the first line, in px. */
+const ABOVE_FIRST = 6
+
+/** The width of the column of numbers, in px: the longest is seen whole. */
+const numbersWidth = (rows: readonly Row[]): number =>
+  Math.max(60, 24 + NUMBER_WIDTH * Math.max(0, ...rows.map((row) => row.number.length)))
+/** Of one digit at 12 px in the mono face. */
+const NUMBER_WIDTH = 7.2
+
 type Drop = Landing & { at: number }
 
 // The same objects at every key: with others, every line would be made draggable anew.
@@ -71,6 +81,12 @@ export function Outline(props: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
     overscan: 6,
+    paddingStart: ABOVE_FIRST,
+    // The line before the first and after the last that is seen whole is seen too: one sees what one moves towards.
+    scrollPaddingStart: ROW_HEIGHT,
+    scrollPaddingEnd: ROW_HEIGHT,
+    // Lines drawn beyond the edge bridge the moment until the next ones are: a scroll needs no drawing of its own at once.
+    useFlushSync: false,
     // A lifted line stays drawn however far it is carried: the drag hangs on it.
     rangeExtractor: useCallback(
       (range: Range) => {
@@ -96,14 +112,26 @@ export function Outline(props: Props) {
   useLayoutEffect(() => {
     const seen = rowsShown.range
     // A line well within sight needs no scrolling, and asking for it would lay everything out once more.
-    if (focusAt < 0 || (seen && focusAt > seen.startIndex && focusAt < seen.endIndex)) return
+    if (focusAt < 0 || (seen && focusAt > seen.startIndex + 1 && focusAt < seen.endIndex - 1)) return
     rowsShown.scrollToIndex(focusAt, { align: 'auto' })
   }, [focusAt, rowsShown])
+  const drawn = useRef(editor.rows)
   useEffect(() => {
+    const before = drawn.current
+    drawn.current = editor.rows
     if (!focusId || focusAt >= 0) return
-    // What is folded away gives the focus to the line that it was folded into.
-    const above = pathTo(editor.tree, focusId).find((id) => editor.rows.some((row) => row.item.id === id))
-    editor.choose(above ? { id: above, typing: false } : null)
+    const path = pathTo(editor.tree, focusId)
+    const shown = new Set(editor.rows.map((row) => row.item.id))
+    // What is folded away gives the focus to the line that it was folded into, what is gone to the line above.
+    const goal =
+      path.length > 0
+        ? path.find((id) => shown.has(id))
+        : (
+            before
+              .slice(0, before.findIndex((row) => row.item.id === focusId) + 1)
+              .findLast((row) => shown.has(row.item.id)) ?? editor.rows[0]
+          )?.item.id
+    editor.choose(goal ? { id: goal, typing: false } : null)
   }, [focusId, focusAt, editor.choose, editor.tree, editor.rows])
 
   const startChoosing = useCallback(
@@ -261,7 +289,11 @@ export function Outline(props: Props) {
 
   return (
     <div className="flex min-h-0 flex-1 flex-col" onPaste={onPaste}>
-      <div ref={scroller} className="min-h-0 flex-1 overflow-auto pt-1.5">
+      <div
+        ref={scroller}
+        className="min-h-0 flex-1 overflow-auto"
+        style={{ '--numbers': `${numbersWidth(editor.rows)}px` } as CSSProperties}
+      >
         <DndContext
           sensors={sensors}
           onDragStart={(event) => startDrag(String(event.active.id))}
@@ -322,14 +354,14 @@ export function Outline(props: Props) {
           <button
             type="button"
             onClick={addAtEnd}
-            className="grid h-[30px] w-full grid-cols-[60px_minmax(0,1fr)] items-center text-left text-ink-3 hover:text-ink"
+            className="grid h-[30px] w-full grid-cols-[var(--numbers)_minmax(0,1fr)] items-center text-left text-ink-3 hover:text-ink"
           >
             <span className="mono pr-3 text-right text-[12px]">{editor.tree.length + 1}</span>
             type a label, -&gt; where it leads, or paste a list
           </button>
         )}
         {editor.finding && editor.rows.length === 0 && (
-          <p className="px-[60px] py-1 text-ink-2">No line holds “{editor.finding}”.</p>
+          <p className="px-[var(--numbers)] py-1 text-ink-2">No line holds “{editor.finding}”.</p>
         )}
       </div>
       <p
@@ -374,7 +406,11 @@ function Guide({
   return (
     <div
       className="pointer-events-none absolute right-4 z-10 flex items-center"
-      style={{ top: drop.at * ROW_HEIGHT - 9, left: 60 + (drop.level - 1) * LEVEL_WIDTH, height: 18 }}
+      style={{
+        top: ABOVE_FIRST + drop.at * ROW_HEIGHT - 9,
+        left: `calc(var(--numbers) + ${(drop.level - 1) * LEVEL_WIDTH}px)`,
+        height: 18,
+      }}
       data-guide={drop.refusal ? 'refused' : 'allowed'}
     >
       <span className={`h-[3px] flex-1 ${colour}`} />

@@ -70,7 +70,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
       onMouseDown={(event) => (event.shiftKey || event.ctrlKey || event.metaKey) && event.preventDefault()}
       onClick={(event) => props.onChoose(row, false, event)}
       style={{ height: ROW_HEIGHT }}
-      className={`group relative grid items-center pr-4 outline-none aria-selected:bg-dusk-ground ${second ? 'grid-cols-[60px_minmax(0,1fr)_210px]' : 'grid-cols-[60px_minmax(0,1fr)]'} ${focused ? 'shadow-[inset_3px_0_var(--dusk)]' : ''} ${props.lifted ? 'opacity-40' : ''}`}
+      className={`group relative grid items-center pr-4 outline-none aria-selected:bg-dusk-ground ${second ? 'grid-cols-[var(--numbers)_minmax(0,1fr)_210px]' : 'grid-cols-[var(--numbers)_minmax(0,1fr)]'} ${focused ? 'shadow-[inset_3px_0_var(--dusk)]' : ''} ${props.lifted ? 'opacity-40' : ''}`}
     >
       <span
         role="gridcell"
@@ -207,7 +207,7 @@ function Rails({ row }: { row: Row }) {
   return (
     <svg
       aria-hidden="true"
-      className="pointer-events-none absolute top-0 left-[60px] overflow-visible"
+      className="pointer-events-none absolute top-0 left-[var(--numbers)] overflow-visible"
       width="1"
       height={ROW_HEIGHT}
     >

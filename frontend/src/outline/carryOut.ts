@@ -1,6 +1,7 @@
 /** What each intent does to the editor: the tree, where the focus goes, and what is said aloud. */
 import { duplicateAll, headsOf, itemsOf, nestAll, removeAll, shiftAll, unnestAll } from './block'
 import type { Limit } from './drop'
+import { changedAt } from './history'
 import type { Intent } from './keys'
 import {
   blankLine,
@@ -111,9 +112,9 @@ export function carryOut(editor: Editor, intent: Intent, row: Row, typing: boole
     case 'page title':
       return backToTitle(editor, row, typing)
     case 'undo':
-      return editor.undo()
+      return retrace(editor, editor.history.past.at(-1), editor.undo, typing)
     case 'redo':
-      return editor.redo()
+      return retrace(editor, editor.history.future[0], editor.redo, typing)
     case 'copy':
     case 'cut':
     case 'target':
@@ -192,6 +193,14 @@ function newLine(editor: Editor, row: Row): void {
     : { parentId: found.parentId, index: found.index + 1 }
   editor.edit(insert(finished, line, spot))
   editor.choose({ id: line.id, typing: true })
+}
+
+/** Undo and redo lead to what they changed, as if it were being done. */
+function retrace(editor: Editor, goal: Tree | undefined, go: () => void, typing: boolean): void {
+  if (!goal) return
+  const id = changedAt(editor.tree, goal)
+  go()
+  if (id) editor.choose({ id, typing })
 }
 
 /** The label gives way to the title of the page that the line leads to. */

@@ -1,5 +1,5 @@
 /** Undo and redo: states of the tree, with runs of typing in one line kept as one step. */
-import type { Tree } from './tree'
+import { childrenOf, type Item, type Tree, withChildren } from './tree'
 
 export interface History {
   past: readonly Tree[]
@@ -52,4 +52,45 @@ export function reduce(history: History, action: HistoryAction): History {
         run: null,
       }
   }
+}
+
+/**
+ * The line that a step is about: one that came to where it stands, else one whose place among its own changed, else one
+ * that is itself another, else the one before a line that went. Null where nothing changed, or nothing is left.
+ */
+export function changedAt(before: Tree, after: Tree): string | null {
+  const [came, moved, changed, beside]: [string[], string[], string[], string[]] = [[], [], [], []]
+  const visit = (was: Tree, is: Tree, parentId: string | null) => {
+    if (was === is) return
+    const earlier = new Map(was.map((item) => [item.id, item]))
+    const kept = is.filter((item) => earlier.has(item.id))
+    const ids = new Set(kept.map((item) => item.id))
+    moved.push(...outOfOrder(was.filter((item) => ids.has(item.id)).map(idOf), kept.map(idOf)))
+    was.forEach((item, at) => {
+      if (ids.has(item.id)) return
+      const above = was.slice(0, at).findLast((one) => ids.has(one.id))?.id ?? parentId ?? is[0]?.id
+      if (above) beside.push(above)
+    })
+    for (const item of is) {
+      const old = earlier.get(item.id)
+      if (!old) came.push(item.id)
+      if (!old || old === item) continue
+      if (JSON.stringify(withChildren(old, [])) !== JSON.stringify(withChildren(item, [])))
+        changed.push(item.id)
+      visit(childrenOf(old), childrenOf(item), item.id)
+    }
+  }
+  visit(before, after, null)
+  return came[0] ?? moved[0] ?? changed[0] ?? beside[0] ?? null
+}
+
+const idOf = (item: Item): string => item.id
+
+/** Of the same ids in two orders, the one that moved: it went down, if the rest is in order without it, or else up. */
+function outOfOrder(was: readonly string[], is: readonly string[]): string[] {
+  const at = is.findIndex((id, place) => id !== was[place])
+  const [down, up] = [was[at], is[at]]
+  if (!down || !up) return []
+  const without = (ids: readonly string[]) => ids.filter((id) => id !== down).join(' ')
+  return [without(was) === without(is) ? down : up]
 }

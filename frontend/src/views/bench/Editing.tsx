@@ -10,6 +10,7 @@ import { historyFor, type Remembered, remember } from '../../outline/remembered'
 import { readUnsaved, Saver, type SaveState } from '../../outline/saver'
 import { type MenuDocument, written } from '../../outline/tree'
 import { useEditor } from '../../outline/useEditor'
+import { useUnhurried } from '../../parts/useUnhurried'
 import { BenchHeader } from './BenchHeader'
 import { BringIn } from './BringIn'
 import { ConflictDialog } from './ConflictDialog'
@@ -26,6 +27,10 @@ import { Strip } from './Strip'
 const MERGE_TOLD_MS = 15_000
 /** The pause after which the undo history is kept in the browser. */
 const REMEMBER_MS = 700
+/** What changes this soon after a key press was done by it. */
+const KEY_MS = 50
+/** Longer than between two keys of somebody who types 100 words a minute, shorter than a look to the side. */
+const REST_MS = 125
 
 interface Props {
   bench: Schemas['BenchPage']
@@ -148,10 +153,19 @@ export function Editing({ bench, remembered, editable }: Props) {
       if (line) setChoosing({ id, anchor: line.getBoundingClientRect() })
     })
   }, [])
-  const focused = editor.rows.find((row) => row.item.id === editor.focus?.id) ?? null
-  // What is beside the outline follows a moment later: a key press never waits for it.
+  const rowOf = (id: string | undefined) => editor.rows.find((row) => row.item.id === id) ?? null
+  const focused = rowOf(editor.focus?.id)
+  // What is beside the outline follows a moment later, and whoever runs over line after line is not followed until they
+  // rest at one: no key waits for it.
+  const pressedAt = useRef(0)
+  const hurried = useCallback(() => performance.now() - pressedAt.current < KEY_MS, [])
+  const rested = useRef(focused)
+  rested.current =
+    rowOf(useUnhurried(focused?.item.id, hurried, REST_MS)) ??
+    (rested.current ? focused && rested.current : focused)
+  const restingAt = rested.current
   const now = useMemo(() => ({ editor, row: focused }), [editor, focused])
-  const calm = useDeferredValue(now)
+  const calm = useDeferredValue(useMemo(() => ({ editor, row: restingAt }), [editor, restingAt]))
   const [inPanel, setInPanel] = useState(false)
   const panel = inPanel ? now : calm
   const bringBack = useCallback(
@@ -183,6 +197,9 @@ export function Editing({ bench, remembered, editable }: Props) {
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div
       className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_262px_20px_minmax(0,1fr)_fit-content(74px)]"
+      onKeyDownCapture={() => {
+        pressedAt.current = performance.now()
+      }}
       onKeyDown={(event) => {
         if (!(event.ctrlKey || event.metaKey) || event.defaultPrevented) return
         const letter = event.key.toLowerCase()
