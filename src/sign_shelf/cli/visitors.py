@@ -58,7 +58,7 @@ def resolve_(
     write_json(
         {
             "items": [item_json(item) for item in found.items],
-            "hidden": [asdict(one) for one in found.hidden],
+            "hidden": [one._asdict() for one in found.hidden],
             "source": asdict(found.source),
         }
     )

@@ -5,7 +5,6 @@ custom properties.
 """
 
 from collections.abc import Iterable
-from dataclasses import replace
 from html import escape
 from typing import Literal
 
@@ -65,7 +64,7 @@ def first_entries(items: tuple[Resolved, ...], most: int) -> tuple[Resolved, ...
             if left <= 0:
                 break
             left -= 1
-            found.append(replace(item, items=taken(item.items)) if item.items else item)
+            found.append(item._replace(items=taken(item.items)) if item.items else item)
         return tuple(found)
 
     return taken(items)

@@ -130,7 +130,7 @@ def _behind(causes: tuple[Cause, ...], before: Iterable[Resolved], now: Iterable
 
 
 def _own(item: Resolved | None) -> Resolved | None:
-    return replace(item, items=()) if item is not None else None
+    return item._replace(items=()) if item is not None else None
 
 
 def _unpublished(prepared: Prepared, first: datetime, last: datetime) -> Iterator[Trouble]:

@@ -3,6 +3,7 @@
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Literal
 
 from sign_shelf.core.facts import Visitor
@@ -82,6 +83,7 @@ def who_sees(
     alike = Alike(prepared, dict.fromkeys(line.item.when for line in lines if line.item.when), languages)
     known: dict[tuple[object, ...], list[Cell]] = {}
     cells: list[list[Cell]] = []
+    groups: dict[tuple[object, ...], list[int]] = {}
     for column in columns:
         lens = Lens(
             device=column.device, language=column.language, at=at, page=page, facts=audiences[column.audience]
@@ -90,12 +92,13 @@ def who_sees(
         if key not in known:
             known[key] = _cells(lines, column, _column(prepared, location_key, lens))
             alike.languages = alike.languages and not any(cell.because == "language" for cell in known[key])
+        groups.setdefault(key, []).append(len(cells))
         cells.append(known[key])
     rows = tuple(
         Row(line.menu, line.id, line.label(languages[0], prepared), line.level, bool(line.below), tuple(mine))
         for line, mine in zip(lines, zip(*cells, strict=True), strict=True)
     )
-    return Matrix(tuple(columns), rows, tuple(_warnings(rows, columns)))
+    return Matrix(tuple(columns), rows, tuple(_warnings(rows, columns, list(groups.values()))))
 
 
 class Alike:
@@ -203,10 +206,6 @@ def _opened(
         yield from _opened(prepared, children(item), inside, prefix, level + 1)
 
 
-_WHOLE = Cell("whole")
-_PART = Cell("part")
-
-
 def _cells(lines: Sequence[_Line], column: Column, got: _Got) -> list[Cell]:
     """What a column's visitor gets of every line."""
     known = got.here or frozenset(got.elsewhere)
@@ -214,19 +213,23 @@ def _cells(lines: Sequence[_Line], column: Column, got: _Got) -> list[Cell]:
     seen = known | {item for item in listing if item not in got.hidden}
     other = Cell("none", "place", got.absent or f"another menu hangs here on a {column.device}")
     nowhere = Cell("none", "place", got.absent or "the place does not show it")
+    once: dict[tuple[object, ...], Cell] = {}
+
+    def cell(seen: Literal["whole", "part", "none"], because: Because | None, detail: str, place: str | None) -> Cell:
+        key = seen, because, detail, place
+        if key not in once:
+            once[key] = Cell(seen, because, detail, place)
+        return once[key]
+
     found = []
     for line in lines:
         if line.root != got.menu:
             found.append(other)
         elif line.id in seen:
-            whole = not line.below or all(below in seen for below in line.below)
-            place = got.elsewhere.get(line.id)
-            found.append(
-                (_WHOLE if whole else _PART) if place is None else Cell("whole" if whole else "part", place=place)
-            )
+            found.append(cell("whole" if seen.issuperset(line.below) else "part", None, "", got.elsewhere.get(line.id)))
         else:
             out = got.hidden.get(line.id)
-            found.append(Cell("none", out.because, out.detail) if out is not None else nowhere)
+            found.append(cell("none", out.because, out.detail, None) if out is not None else nowhere)
     return found
 
 
@@ -237,28 +240,36 @@ _PAIRS = re.compile(
 )
 
 
-def _warnings(rows: Sequence[Row], columns: Sequence[Column]) -> Iterator[Warned]:
-    below: dict[str, list[Row]] = {}
+def _warnings(rows: Sequence[Row], columns: Sequence[Column], alike: Sequence[Sequence[int]]) -> Iterator[Warned]:
+    """`alike`: the columns in groups that get the same cells. Of each row, the groups that see it are the bits of a number."""
+    seen = [sum(1 << at for at, group in enumerate(alike) if row.cells[group[0]].seen != "none") for row in rows]
+    below: dict[str, int] = {}
     stack: list[Row] = []
-    for row in rows:
+    for row, groups in zip(rows, seen, strict=True):
         del stack[row.level - 1 :]
         if stack:
-            below.setdefault(stack[-1].item, []).append(row)
+            below[stack[-1].item] = below.get(stack[-1].item, 0) | groups
         stack.append(row)
-    for row in rows:
-        seen = [at for at, cell in enumerate(row.cells) if cell.seen != "none"]
-        beneath = below.get(row.item, [])
-        empty = [at for at in seen if beneath and all(one.cells[at].seen == "none" for one in beneath)]
+
+    @cache
+    def columns_of(groups: int) -> tuple[int, ...]:
+        return tuple(sorted(one for at, group in enumerate(alike) if groups >> at & 1 for one in group))
+
+    @cache
+    def told_apart(groups: int) -> frozenset[tuple[str, Device]]:
+        return frozenset((columns[at].audience, columns[at].device) for at in columns_of(groups))
+
+    several = len({(one.audience, one.device) for one in columns}) > 2
+    for row, groups in zip(rows, seen, strict=True):
+        empty = columns_of(groups & ~below[row.item]) if row.item in below else ()
         if empty:
-            yield Warned("opens-empty", row.item, f"{row.label} opens empty for {named(empty, columns)}", tuple(empty))
-        if not seen:
+            yield Warned("opens-empty", row.item, f"{row.label} opens empty for {named(empty, columns)}", empty)
+        if not groups:
             yield Warned("seen-by-nobody", row.item, f"{row.label} is seen by none of the audiences now")
-        distinct = {(columns[at].audience, columns[at].device) for at in seen}
-        if len(distinct) == 1 and len({(one.audience, one.device) for one in columns}) > 2:
-            audience, device = distinct.pop()
-            yield Warned(
-                "only-one", row.item, f"{row.label} is only reachable by {audience} on a {device}", tuple(seen)
-            )
+        if several and len(told_apart(groups)) == 1:
+            ((audience, device),) = told_apart(groups)
+            says = f"{row.label} is only reachable by {audience} on a {device}"
+            yield Warned("only-one", row.item, says, columns_of(groups))
     yield from _together(rows, columns)
 
 

@@ -15,7 +15,7 @@ from sign_shelf.core.compare.edits import (
     alone,
     own_json,
 )
-from sign_shelf.core.compare.flat import TOP, Flat, flatten
+from sign_shelf.core.compare.flat import TOP, Flat, flatten, same_fields
 from sign_shelf.core.compare.matching import Match, adopt_ids, match_by_content
 from sign_shelf.core.compare.sentences import (
     added_sentence,
@@ -173,7 +173,7 @@ class _Comparing:
                 for tag in dict.fromkeys([*old.label, *new.label])
                 if old.label.get(tag) != new.label.get(tag)
             ]
-        if "target" in now and was["target"] != now["target"]:
+        if "target" in now and not same_fields(was["target"], now["target"]):
             says = target_sentence(new, language)
             goal, before = now["target"].to_json(), was["target"].to_json()
             found.append(Retarget(op="retarget", id=new.id, was=before, now=goal, says=says))

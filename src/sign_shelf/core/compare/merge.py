@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 from typing import Literal
 
 from sign_shelf.core.compare.edits import own_json
-from sign_shelf.core.compare.flat import TOP, Flat, build, flatten, own_fields
+from sign_shelf.core.compare.flat import TOP, Flat, build, flatten, own_fields, same_fields
 from sign_shelf.core.menu import AnyItem, Parent
 from sign_shelf.core.tree import Tree
 
@@ -99,7 +99,7 @@ class _Merging:
     def _touched(self, item_id: str, side: Flat) -> bool:
         """Whether the side changed the item itself or where it hangs."""
         was, now = self.base.items[item_id], side.items[item_id]
-        return self.base.parent[item_id] != side.parent[item_id] or own_fields(was) != own_fields(now)
+        return self.base.parent[item_id] != side.parent[item_id] or not same_fields(was, now)
 
     def _keep_ancestors(self) -> None:
         """A parent that one side removed stays while something survives under it."""
@@ -120,21 +120,21 @@ class _Merging:
             assert item is not None
             return item
         base = self.base.items.get(item_id)
-        mine, other = own_fields(ours), own_fields(theirs)
-        if mine == other:
+        if same_fields(ours, theirs):
             return ours
         if base is None:
             chosen = self._note(item_id, "add-add", _json(ours), _json(theirs))
             return ours if chosen == "ours" else theirs
-        was = own_fields(base)
-        if mine == was:
+        if same_fields(ours, base):
             return theirs
-        if other == was:
+        if same_fields(theirs, base):
             return ours
         if not (ours.kind == theirs.kind == base.kind):
             chosen = self._note(item_id, "edit-edit", _json(ours), _json(theirs), "kind")
             return ours if chosen == "ours" else theirs
-        return ours.model_copy(update=self._merged_fields(item_id, was, mine, other))
+        return ours.model_copy(
+            update=self._merged_fields(item_id, own_fields(base), own_fields(ours), own_fields(theirs))
+        )
 
     def _merged_fields(
         self, item_id: str, was: dict[str, object], mine: dict[str, object], other: dict[str, object]
@@ -213,6 +213,9 @@ class _Merging:
                 self.items[parent] = holder
 
     def _order(self, parent: str, members: set[str]) -> tuple[str, ...]:
+        alike = self.ours.order.get(parent, ())
+        if alike == self.theirs.order.get(parent, ()) and members == set(alike):
+            return alike
         ours = [item_id for item_id in self.ours.order.get(parent, ()) if item_id in members]
         theirs = [item_id for item_id in self.theirs.order.get(parent, ()) if item_id in members]
         base = [item_id for item_id in self.base.order.get(parent, ()) if item_id in members]

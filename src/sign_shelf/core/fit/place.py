@@ -1,7 +1,7 @@
 """A resolved menu in its place as a bar to be measured, and what would make one fit that does not."""
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 from sign_shelf.core.fit.bar import Container, Fit, FitItem, FitRequest, fit
@@ -103,12 +103,12 @@ def suggestions(
     found: list[Suggestion] = []
     for at, item in enumerate(shown):
         for shorter in _shorter(item, titles):
-            then = measured((*shown[:at], replace(item, label=shorter), *shown[at + 1 :]))
+            then = measured((*shown[:at], item._replace(label=shorter), *shown[at + 1 :]))
             if then.natural < now.natural:
                 says = f"Call {item.label} just {shorter}"
                 found.append(Suggestion("shorter", (item.id,), says, then.natural, then.fits_from, label=shorter))
         if item.look.icon and not item.look.icon_only:
-            alone = replace(item, look=item.look.model_copy(update={"icon_only": True}))
+            alone = item._replace(look=item.look.model_copy(update={"icon_only": True}))
             then = measured((*shown[:at], alone, *shown[at + 1 :]))
             says = f"Show {item.label} as its icon alone on wide screens"
             found.append(Suggestion("icon-alone", (item.id,), says, then.natural, then.fits_from))

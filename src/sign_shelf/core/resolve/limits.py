@@ -1,7 +1,6 @@
 """A place's limits: how deep its entries stand and which kinds it takes."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 from sign_shelf.core.resolve.resolved import Hidden, Resolved
 from sign_shelf.core.template import Location
@@ -33,7 +32,7 @@ def _level(items: Iterable[Resolved], location: Location, level: int, hidden: li
             below = tuple(_level(item.items, location, level + 1, hidden))
             if below or item.kind != "heading":
                 same = len(below) == len(item.items) and all(a is b for a, b in zip(below, item.items, strict=True))
-                kept.append(item if same else replace(item, items=below))
+                kept.append(item if same else item._replace(items=below))
             else:
                 hidden.append(Hidden(item.id, "empty", "nothing below it is visible"))
         else:
@@ -54,10 +53,10 @@ def lifted(items: Iterable[Resolved], location: Location, hidden: list[Hidden], 
         elif not item.items:
             found.append(item)
         elif level >= location.depth:
-            found.append(replace(item, items=()))
+            found.append(item._replace(items=()))
             found.extend(lifted(item.items, location, hidden, level))
         else:
-            found.append(replace(item, items=tuple(lifted(item.items, location, hidden, level + 1))))
+            found.append(item._replace(items=tuple(lifted(item.items, location, hidden, level + 1))))
     return found
 
 

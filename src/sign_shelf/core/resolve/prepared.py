@@ -1,7 +1,6 @@
 """Resolving over a whole site: placement, fold-ins, the place's limits, the section's cut, the current page's marks."""
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from sign_shelf.core.clock import clock_of
 from sign_shelf.core.href import Addresses
@@ -139,7 +138,7 @@ def _headed(items: tuple[Resolved, ...], location: Location, entry: Resolved | N
     if not items or location.heading is None:
         return items
     if location.heading is True:
-        return (replace(entry, items=items),) if entry is not None else items
+        return (entry._replace(items=items),) if entry is not None else items
     return (Resolved(f"{location.key}:heading", "heading", location.heading, items=items),)
 
 

@@ -1,7 +1,6 @@
 """The cut of a section location: the part of a resolved menu that the visitor's page is in."""
 
 from collections.abc import Iterator, Mapping
-from dataclasses import replace
 
 from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.core.site import Page
@@ -56,4 +55,4 @@ def _shallow(items: tuple[Resolved, ...], levels: int | None) -> tuple[Resolved,
         return items
     if levels == 0:
         return ()
-    return tuple(replace(item, items=_shallow(item.items, levels - 1)) if item.items else item for item in items)
+    return tuple(item._replace(items=_shallow(item.items, levels - 1)) if item.items else item for item in items)

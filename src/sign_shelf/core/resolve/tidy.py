@@ -1,7 +1,6 @@
 """What is done to a resolved level once it is known who is on it: dividers, the current page's marks, limits."""
 
 from collections.abc import Iterable
-from dataclasses import replace
 
 from sign_shelf.core.resolve.resolved import Current, Hidden, Resolved
 
@@ -28,13 +27,13 @@ def marked(items: tuple[Resolved, ...], page: str) -> tuple[Resolved, ...]:
         if here or below is not item.items:
             if found is None:
                 found = list(items)
-            found[at] = replace(item, items=below, current="page" if here else "branch")
+            found[at] = item._replace(items=below, current="page" if here else "branch")
     return items if found is None else tuple(found)
 
 
 def unmarked(items: tuple[Resolved, ...], mark: Current) -> tuple[Resolved, ...]:
     """What was marked as the page itself becomes a branch that the page is in."""
     return tuple(
-        replace(item, current="branch" if item.current == mark else item.current, items=unmarked(item.items, mark))
+        item._replace(current="branch" if item.current == mark else item.current, items=unmarked(item.items, mark))
         for item in items
     )
