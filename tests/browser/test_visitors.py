@@ -169,6 +169,7 @@ def test_the_matrix_is_walked_by_key_and_every_cell_tells_why(ines_page: Page) -
     ).to_be_visible()
     assert _found(page) == []
     first = grid.get_by_role("gridcell").first
+    stood = first.bounding_box()
     first.focus()
     for key in ["ArrowDown", "ArrowDown", "ArrowRight", "ArrowLeft", "ArrowUp"]:
         page.keyboard.press(key)
@@ -177,6 +178,7 @@ def test_the_matrix_is_walked_by_key_and_every_cell_tells_why(ines_page: Page) -
     expect(why).to_contain_text("Summer")
     expect(why).to_contain_text("from 2027-04-01T04:00 until 2027-10-01T04:00")
     expect(why).to_contain_text("hidden")
+    assert first.bounding_box() == stood, "marks stay where they are when one is asked for"
     grid.get_by_role("gridcell", name=re.compile("^Crew rota, visitor on a desktop")).click()
     expect(why).to_contain_text("needs signed_in, and the visitor is not signed in")
     assert _found(page) == []

@@ -15,7 +15,7 @@ export function Frame() {
   if (session.error instanceof Refused && session.error.problem.status === 401) return <SignIn />
   if (!session.data) return <Told error={session.error} />
   return (
-    <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[52px_minmax(0,1fr)]">
+    <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[minmax(52px,auto)_minmax(0,1fr)]">
       <Rail person={session.data} />
       <LensStrip />
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}

@@ -43,7 +43,7 @@ export function Moment({ site, lens, onMoment }: Props) {
   const before = notches.findLast((one) => one.at < (at ?? timeline.now))
   const says = dragged ? reading(shifted(timeline.begins, dragged * 60)) : at ? reading(at) : 'now'
   return (
-    <div className="ml-auto flex min-w-0 flex-1 items-center justify-end gap-2 pl-6">
+    <div className="ml-auto flex min-w-0 flex-1 items-center justify-end gap-2 pl-6 max-sm:basis-full max-sm:pl-0">
       <Popover.Root>
         <Popover.Trigger className="chosen px-px tabular-nums" aria-label={`Moment: ${says}`}>
           {says}

@@ -49,7 +49,7 @@ export function Audiences() {
   )
   return (
     <div className="flex h-full flex-col px-[18px] py-3">
-      <div className="mb-1.5 flex items-baseline gap-3">
+      <div className="mb-1.5 flex flex-wrap items-baseline gap-x-3">
         <h1>
           <Link to="/sites/$site" params={{ site: key }} search={lens} className="hover:underline">
             {site?.name ?? key}
@@ -114,7 +114,7 @@ export function Audiences() {
           )}
         </section>
       )}
-      <div className="mb-1 flex items-baseline gap-4 text-[13px] text-ink-2">
+      <div className="mb-1 flex flex-wrap items-baseline gap-x-4 text-[13px] text-ink-2">
         <fieldset className="flex gap-3">
           <legend className="sr-only">Which entries</legend>
           {FILTERS.map((one) => (
@@ -154,7 +154,8 @@ export function Audiences() {
           </span>
         </span>
       </div>
-      <div className={`grid min-h-0 flex-1 ${row && column ? 'grid-cols-[minmax(0,1fr)_340px]' : ''}`}>
+      {/* The trace has its room from the start: the marks stay where they are when one of them is asked for. */}
+      <div className="grid min-h-0 flex-1 grid-rows-[minmax(0,1fr)_auto] lg:grid-cols-[minmax(0,1fr)_340px] lg:grid-rows-1">
         {matrix && (
           <div className="flex min-h-0 min-w-0 flex-col">
             <Matrix
@@ -167,7 +168,7 @@ export function Audiences() {
             {rows.length === 0 && <p className="py-6 text-center text-ink-2">No entry is so.</p>}
           </div>
         )}
-        {row && column && (
+        {row && column ? (
           <Trace
             site={key}
             location={location}
@@ -176,6 +177,11 @@ export function Audiences() {
             lens={lens}
             onClose={() => setTraced(null)}
           />
+        ) : (
+          <p className="hidden border-l border-hair px-4 py-2 text-[13px] text-ink-2 lg:block">
+            Choose a mark to see, step by step, why that visitor gets the entry or does without it. The arrow
+            keys walk the marks, Enter chooses.
+          </p>
         )}
       </div>
     </div>

@@ -221,7 +221,7 @@ const MatrixRow = memo(function MatrixRow(props: RowProps) {
             aria-selected={chosen === column}
             aria-label={`${row.label}, ${about?.audience} on a ${about?.device}: ${told(cell)}`}
             style={CELL_WIDTH}
-            className={`flex-none cursor-pointer outline-dusk -outline-offset-2 hover:outline-2 ${seenMark(cell.seen, cell.place !== null)} border-l-2 ${column % each === 0 ? 'border-wood-2' : 'border-transparent'} ${chosen === column ? 'outline-2' : ''}`}
+            className={`flex-none cursor-pointer outline-dusk -outline-offset-2 ${chosen === column ? 'outline-2' : 'hover:outline'} ${seenMark(cell.seen, cell.place !== null)} border-l-2 ${column % each === 0 ? 'border-wood-2' : 'border-transparent'}`}
           />
         )
       })}

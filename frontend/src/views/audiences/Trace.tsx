@@ -23,7 +23,10 @@ export function Trace({ site, location, row, column, lens, onClose }: Props) {
   if (column.audience !== 'anybody') seen.audience = column.audience
   const steps = useQuery(traceQuery(site, location, row.item, seen))
   return (
-    <Scrolled label="Why" className="border-l border-hair px-4 py-2">
+    <Scrolled
+      label="Why"
+      className="max-h-[40vh] border-t border-hair px-4 py-2 lg:max-h-none lg:border-t-0 lg:border-l"
+    >
       <h2 className="text-[14px]">
         {row.label}{' '}
         <span className="font-normal text-ink-2">
