@@ -46,7 +46,7 @@ def test_the_page_is_drawn_to_scale_and_a_click_opens_the_menu(ines_page: Page) 
     expect(shown.locator('[data-location="header"]')).to_contain_text("Ride with us")
     ratio = shown.locator(".elevation").evaluate("page => page.getBoundingClientRect().width")
     assert ratio == 1280
-    page.get_by_role("button", name="scrolled").click()
+    page.get_by_role("radio", name="scrolled").check(force=True)
     expect(shown.locator('[data-location="second"]')).to_have_class(re.compile("is-covered"))
     expect(page.get_by_text("Second bar is covered by Fixed header.")).to_be_visible()
     page.goto("/sites/kestrel")

@@ -5,6 +5,7 @@ import { factsQuery, ruleQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Mark } from '../Mark'
 import { useSettled } from '../useSettled'
+import { Words } from '../Words'
 import { Chooser } from './Chooser'
 import { Typed } from './Typed'
 import { type Part, written } from './written'
@@ -53,24 +54,14 @@ export const RuleField = memo(function RuleField(props: Props) {
   const typed = typing || (read !== undefined && read.part === null)
   return (
     <div className="min-w-0">
-      <fieldset className="flex gap-2 text-[12px] text-ink-2">
-        <legend className="sr-only">How the rule is edited</legend>
-        {(['choose', 'type'] as const).map((one) => (
-          <label
-            key={one}
-            className="cursor-pointer has-checked:font-bold has-checked:text-ink has-checked:underline"
-          >
-            <input
-              type="radio"
-              className="sr-only"
-              checked={(one === 'type') === typed}
-              disabled={one === 'choose' && read?.part === null}
-              onChange={() => setTyping(one === 'type')}
-            />
-            {one}
-          </label>
-        ))}
-      </fieldset>
+      <Words
+        name="How the rule is edited"
+        value={typed ? 'type' : 'choose'}
+        options={['choose', 'type']}
+        closed={read?.part === null ? ['choose'] : []}
+        onChoose={(one) => setTyping(one === 'type')}
+        className="text-[12px] text-ink-2"
+      />
       {typed ? (
         <Typed
           label={label}

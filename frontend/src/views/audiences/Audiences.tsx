@@ -8,6 +8,7 @@ import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { reading } from '../../parts/readings'
 import { Told } from '../../parts/Told'
+import { Words } from '../../parts/Words'
 import { Matrix } from './Matrix'
 import { markSize, SEEN_WORDS, seenMark } from './seenMark'
 import { Trace } from './Trace'
@@ -115,24 +116,13 @@ export function Audiences() {
         </section>
       )}
       <div className="mb-1 flex flex-wrap items-baseline gap-x-4 text-[13px] text-ink-2">
-        <fieldset className="flex gap-3">
-          <legend className="sr-only">Which entries</legend>
-          {FILTERS.map((one) => (
-            <label
-              key={one}
-              className="cursor-pointer has-checked:font-bold has-checked:text-ink has-checked:underline"
-            >
-              <input
-                type="radio"
-                name="which"
-                className="sr-only"
-                checked={filter === one}
-                onChange={() => setFilter(one)}
-              />
-              {one}
-            </label>
-          ))}
-        </fieldset>
+        <Words
+          name="Which entries"
+          value={filter}
+          options={FILTERS}
+          onChoose={setFilter}
+          className="gap-x-3"
+        />
         <input
           type="search"
           aria-label="Find entries"

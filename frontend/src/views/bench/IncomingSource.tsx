@@ -8,6 +8,7 @@ import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Told } from '../../parts/Told'
+import { Words } from '../../parts/Words'
 import { MenuSelect } from './Past'
 
 const SOURCES = ['paste or file', 'another menu', 'the live page'] as const
@@ -77,24 +78,13 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5">
       <div className="flex min-h-0 flex-col gap-2">
-        <fieldset className="flex gap-3">
-          <legend className="sr-only">Where it comes from</legend>
-          {SOURCES.map((one) => (
-            <label
-              key={one}
-              className="cursor-pointer has-checked:font-bold has-checked:underline has-focus-visible:outline-2 has-focus-visible:outline-dusk"
-            >
-              <input
-                type="radio"
-                name="source"
-                className="sr-only"
-                checked={source === one}
-                onChange={() => turnTo(one)}
-              />
-              {one}
-            </label>
-          ))}
-        </fieldset>
+        <Words
+          name="Where it comes from"
+          value={source}
+          options={SOURCES}
+          onChoose={turnTo}
+          className="gap-x-3"
+        />
         {source === 'paste or file' && (
           <>
             <textarea

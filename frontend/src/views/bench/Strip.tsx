@@ -5,6 +5,7 @@ import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
 import { type Device, spoken } from '../../app/lens'
 import { useLens } from '../../app/useLens'
+import { Words } from '../../parts/Words'
 import { Ruler, type Suggestion } from './Ruler'
 import { HOLDS, type Hold, StripFrame } from './StripFrame'
 
@@ -33,22 +34,14 @@ export const Strip = memo(function Strip(props: Props) {
       className="col-span-2 grid grid-cols-[minmax(0,1fr)_300px] gap-4 overflow-hidden border-b border-hair bg-paper-2 px-[18px] pt-2"
     >
       <OneDevice {...shared} device={wide} marked={lens.device === wide}>
-        <fieldset className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
-          <legend className="sr-only">The state that is held</legend>
-          hold
-          {HOLDS.map((one) => (
-            <label key={one} className="has-checked:font-bold has-checked:text-ink has-checked:underline">
-              <input
-                type="radio"
-                name="hold"
-                className="sr-only"
-                checked={hold === one}
-                onChange={() => setHold(one)}
-              />
-              {one}
-            </label>
-          ))}
-        </fieldset>
+        <Words
+          name="The state that is held"
+          says="hold"
+          value={hold}
+          options={HOLDS}
+          onChoose={setHold}
+          className="ml-auto text-[12px] text-ink-2"
+        />
       </OneDevice>
       <OneDevice {...shared} device="phone" marked={lens.device === 'phone'} />
     </section>

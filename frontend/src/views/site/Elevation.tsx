@@ -6,6 +6,7 @@ import { elevationQuery, pagesQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { DrawnFrame } from '../../parts/DrawnFrame'
 import { Told } from '../../parts/Told'
+import { Words } from '../../parts/Words'
 
 /** The site's page to scale through the lens; a click on a place opens its menu. */
 export function Elevation({ site }: { site: Schemas['SitePage'] }) {
@@ -31,8 +32,13 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
     <section aria-label="Elevation" className="flex min-h-0 flex-col">
       <div className="mb-1.5 flex items-baseline gap-3 text-[13px] text-ink-2">
         <h2 className="text-ink">Elevation</h2>
-        <Choice name="top" on={!scrolled} onChoose={() => setScrolled(false)} />
-        <Choice name="scrolled" on={scrolled} onChoose={() => setScrolled(true)} />
+        <Words
+          name="How far the page is scrolled"
+          value={scrolled ? 'scrolled' : 'top'}
+          options={['top', 'scrolled']}
+          onChoose={(one) => setScrolled(one === 'scrolled')}
+          className="gap-x-3"
+        />
         <label className="flex items-baseline gap-1">
           <input type="checkbox" checked={drawer} onChange={(event) => setDrawer(event.target.checked)} />
           drawer open
@@ -83,18 +89,5 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
           ))}
       </p>
     </section>
-  )
-}
-
-function Choice({ name, on, onChoose }: { name: string; on: boolean; onChoose: () => void }) {
-  return (
-    <button
-      type="button"
-      aria-pressed={on}
-      onClick={onChoose}
-      className={on ? 'font-bold text-ink underline' : 'hover:text-ink'}
-    >
-      {name}
-    </button>
   )
 }

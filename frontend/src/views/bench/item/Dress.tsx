@@ -6,7 +6,8 @@ import type { Item } from '../../../outline/tree'
 import { labelOf } from '../../../outline/words'
 import { Button } from '../../../parts/Button'
 import { Plate } from '../../../parts/Plate'
-import { FIELD, InLanguage, Line, type SetItem, Words } from './line'
+import { Words } from '../../../parts/Words'
+import { FIELD, InLanguage, Line, type SetItem } from './line'
 
 type Look = NonNullable<Extract<Item, { kind: 'link' }>['look']>
 
@@ -34,6 +35,7 @@ export function Dress({ item, languages, editable, set }: Props) {
       <Line name="speaks">
         <span className="flex flex-wrap items-baseline gap-x-4 gap-y-1">
           <Words
+            dotted
             name="How it speaks"
             value={speaks}
             options={['plain', 'strong', 'button']}
@@ -42,6 +44,7 @@ export function Dress({ item, languages, editable, set }: Props) {
           />
           {speaks === 'button' && (
             <Words
+              dotted
               name="Size of the button"
               value={look.size ?? 'm'}
               options={['s', 'm', 'l', 'xl']}
@@ -216,6 +219,7 @@ function BadgeFields(props: {
       {badge && (
         <span className="flex items-baseline gap-3">
           <Words
+            dotted
             name="Tone of the badge"
             value={badge.tone ?? 'plain'}
             options={['plain', 'accent', 'warn']}

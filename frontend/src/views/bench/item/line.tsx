@@ -17,35 +17,6 @@ export function Line({ name, children }: { name: string; children: ReactNode }) 
   )
 }
 
-/** Words of which one holds, written as a sentence's choice. */
-export function Words<T extends string>(props: {
-  name: string
-  value: T
-  options: readonly T[]
-  disabled: boolean
-  onChoose: (value: T) => void
-}) {
-  return (
-    <fieldset className="flex flex-wrap gap-x-2" disabled={props.disabled}>
-      <legend className="sr-only">{props.name}</legend>
-      {props.options.map((one, at) => (
-        <span key={one} className="flex gap-2">
-          {at > 0 && <span aria-hidden="true">·</span>}
-          <label className="cursor-pointer has-checked:font-bold has-checked:underline has-focus-visible:outline-2 has-focus-visible:outline-dusk">
-            <input
-              type="radio"
-              className="sr-only"
-              checked={props.value === one}
-              onChange={() => props.onChoose(one)}
-            />
-            {one}
-          </label>
-        </span>
-      ))}
-    </fieldset>
-  )
-}
-
 /** One line of words in a language, with the language beside it. */
 export function InLanguage(props: {
   name: string
