@@ -266,6 +266,14 @@ def test_long_menus_are_found_in_folded_and_read_by_a_screen_reader(ines_page: P
     expect(last).to_contain_text("Entry 200.9")
     for name, value in {"level": "2", "posinset": "9", "setsize": "9", "rowindex": "2000"}.items():
         expect(last).to_have_attribute(f"aria-{name}", value)
+    for key in ("Home", "ArrowDown", "End", "ArrowUp", "ArrowUp"):  # faster than the list is scrolled
+        page.keyboard.press(key)
+    expect(last).to_contain_text("Entry 200.7")
+    grid.hover(position={"x": 200, "y": 59_900})
+    page.mouse.wheel(0, -80_000)
+    expect(page.get_by_role("row").first).to_contain_text("Group 1")
+    page.keyboard.press("ArrowDown")  # the focus is kept while its line is out of sight
+    expect(last).to_contain_text("Entry 200.8")
     page.keyboard.press("Alt+1")
     expect(grid).to_have_attribute("aria-rowcount", "200")
     page.keyboard.press("Home")

@@ -76,6 +76,8 @@ export function Outline(props: Props) {
   const [lifted, setLifted] = useState<ReadonlySet<string>>(NONE)
   const sensors = useSensors(useSensor(PointerSensor, LIFTING))
   const liftedAt = lifted.size > 0 ? editor.rows.findIndex((row) => lifted.has(row.item.id)) : -1
+  const focusId = editor.focus?.id
+  const focusAt = focusId ? editor.rows.findIndex((row) => row.item.id === focusId) : -1
   const rowsShown = useVirtualizer({
     count: editor.rows.length,
     getScrollElement: () => scroller.current,
@@ -87,13 +89,14 @@ export function Outline(props: Props) {
     scrollPaddingEnd: ROW_HEIGHT,
     // Lines drawn beyond the edge bridge the moment until the next ones are: a scroll needs no drawing of its own at once.
     useFlushSync: false,
-    // A lifted line stays drawn however far it is carried: the drag hangs on it.
+    // The line with the focus, and one that is lifted, stay drawn however far they are: keys and the drag hang on them.
     rangeExtractor: useCallback(
       (range: Range) => {
         const shown = defaultRangeExtractor(range)
-        return liftedAt >= 0 && !shown.includes(liftedAt) ? [...shown, liftedAt].sort((a, b) => a - b) : shown
+        const far = [focusAt, liftedAt].filter((at) => at >= 0 && !shown.includes(at))
+        return far.length > 0 ? [...new Set([...shown, ...far])].sort((one, other) => one - other) : shown
       },
-      [liftedAt],
+      [focusAt, liftedAt],
     ),
   })
   const clipboard = useClipboard({ site, menu: props.menu, language: languages[0] ?? 'en', limit })
@@ -107,8 +110,6 @@ export function Outline(props: Props) {
   })
   current.current = { editor, bounds: { languages, limit }, editable, second, clipboard, props }
 
-  const focusId = editor.focus?.id
-  const focusAt = focusId ? editor.rows.findIndex((row) => row.item.id === focusId) : -1
   useLayoutEffect(() => {
     const seen = rowsShown.range
     // A line well within sight needs no scrolling, and asking for it would lay everything out once more.

@@ -1,6 +1,6 @@
 import { useDraggable } from '@dnd-kit/core'
 import { ChevronDown, ChevronRight } from 'lucide-react'
-import { type KeyboardEvent, type MouseEvent, memo, useEffect, useRef } from 'react'
+import { type KeyboardEvent, type MouseEvent, memo, useLayoutEffect, useRef } from 'react'
 import { LEVEL_WIDTH, ROW_HEIGHT } from './drop'
 import type { Row } from './tree'
 import { differences, labelOf, leadsTo, reason } from './words'
@@ -44,7 +44,8 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
   const labelled = item.kind !== 'divider' && item.kind !== 'include'
   const canType = props.editable && labelled
 
-  useEffect(() => {
+  // Within the drawing itself: the next key, or the next place that takes the focus, finds it there.
+  useLayoutEffect(() => {
     if (!focused) return
     const field = typing === 'first' ? input.current : typing === 'second' ? beside.current : null
     const goal = field ?? line.current
