@@ -274,6 +274,8 @@ def test_long_menus_are_found_in_folded_and_read_by_a_screen_reader(ines_page: P
     expect(page.get_by_role("row").first).to_contain_text("Group 1")
     page.keyboard.press("ArrowDown")  # the focus is kept while its line is out of sight
     expect(last).to_contain_text("Entry 200.8")
+    page.set_viewport_size({"width": 1280, "height": 620})
+    expect(last).to_be_in_viewport(ratio=1)
     page.keyboard.press("Alt+1")
     expect(grid).to_have_attribute("aria-rowcount", "200")
     page.keyboard.press("Home")

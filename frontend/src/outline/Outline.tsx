@@ -116,6 +116,16 @@ export function Outline(props: Props) {
     if (focusAt < 0 || (seen && focusAt > seen.startIndex + 1 && focusAt < seen.endIndex - 1)) return
     rowsShown.scrollToIndex(focusAt, { align: 'auto' })
   }, [focusAt, rowsShown])
+  // Where the list gets lower, as when findings come up below it, a line that was in sight stays in sight.
+  const height = rowsShown.scrollRect?.height
+  const inSight = useRef(false)
+  useLayoutEffect(() => {
+    if (inSight.current) rowsShown.scrollToIndex(focusAt, { align: 'auto' })
+  }, [height])
+  useLayoutEffect(() => {
+    const seen = rowsShown.range
+    inSight.current = seen !== null && focusAt >= seen.startIndex && focusAt <= seen.endIndex
+  })
   const drawn = useRef(editor.rows)
   useEffect(() => {
     const before = drawn.current
