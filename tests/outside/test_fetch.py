@@ -1,8 +1,20 @@
 """The guarded client: private addresses, redirects, sizes and slowness are all refused with a reason."""
 
 import asyncio
+import gzip
+import ssl
+import tracemalloc
+import zlib
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
+import brotli
 import pytest
+import uvicorn
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes, serialization
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.x509.oid import NameOID
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import PlainTextResponse, RedirectResponse, Response
@@ -10,7 +22,8 @@ from starlette.routing import Route
 
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.demo.cluster import free_port
-from sign_shelf.outside.fetch import Fetcher, is_public
+from sign_shelf.outside.dialling import is_public
+from sign_shelf.outside.fetch import PAGE_BYTES, Fetcher
 from tests.conftest import serving
 
 
@@ -20,6 +33,9 @@ from tests.conftest import serving
         ("127.0.0.1", False), ("10.1.2.3", False), ("172.16.0.1", False), ("192.168.1.1", False), ("169.254.169.254", False),
         ("0.0.0.0", False), ("::1", False), ("fe80::1", False), ("::ffff:127.0.0.1", False), ("fd00::1", False),
         ("224.0.0.1", False), ("100.64.0.1", False), ("93.184.216.34", True), ("2606:2800:220:1::1", True),
+        ("64:ff9b::7f00:1", False), ("64:ff9b::5db8:d822", True), ("64:ff9b:1::a00:1", False), ("2002:7f00:1::1", False),
+        ("2002:5db8:d822::1", True), ("::127.0.0.1", False), ("::ffff:0:10.0.0.1", False), ("2001:0:5db8:d822::80ff:fffe", False),
+        ("fe80::5efe:127.0.0.1", False), ("2606:2800:220:1:0:5efe:a00:1", False), ("::ffff:93.184.216.34", True), ("240.0.0.1", False),
     ],
 )  # fmt: skip
 def test_private_addresses_are_known(address: str, public: bool) -> None:
@@ -45,6 +61,8 @@ async def test_limits_hold(fetcher: Fetcher) -> None:
                 return RedirectResponse("/loop")
             case "file":
                 return RedirectResponse("file:///etc/passwd")
+            case "torn":
+                return Response(status_code=302, headers={"location": "//["})
             case "big":
                 return PlainTextResponse("x" * 5_000_000)
             case "slow":
@@ -57,7 +75,8 @@ async def test_limits_hold(fetcher: Fetcher) -> None:
         for what, says in [
             ("inside", "private address"),
             ("loop", "redirects"),
-            ("file", "http and https"),
+            ("file", "no http or https address"),
+            ("torn", "no http or https address"),
             ("big", "larger than"),
         ]:
             with pytest.raises(SourceRefused, match=says):
@@ -65,3 +84,115 @@ async def test_limits_hold(fetcher: Fetcher) -> None:
         async with Fetcher(frozenset({"127.0.0.1"}), timeout_s=0.2) as hasty:
             with pytest.raises(SourceRefused, match="No usable answer|too long"):
                 await hasty.get(base + "slow")
+
+
+def bomb(pack: object, size: int = 100_000_000) -> bytes:
+    """Zeros, packed: little comes, much would be made of it."""
+    return pack(b"\0" * size)  # type: ignore[operator, no-any-return]
+
+
+PACKED = {
+    "gzip": lambda: bomb(gzip.compress),
+    "deflate": lambda: bomb(zlib.compress),
+    "br": lambda: bomb(lambda data: brotli.compress(data, quality=1)),
+}
+
+
+@pytest.mark.parametrize("coding", PACKED)
+async def test_what_unpacks_without_end_is_stopped_at_the_limit(fetcher: Fetcher, coding: str) -> None:
+    """And what is small enough arrives unpacked, though it was not asked for so."""
+    body, small = PACKED[coding](), b"plain words " * 20_000
+    packed = {"gzip": gzip.compress, "deflate": zlib.compress, "br": brotli.compress}[coding](small)
+
+    async def answer(request: Request) -> Response:
+        sent = packed if request.url.path == "/small" else body
+        return Response(sent, headers={"content-encoding": coding})
+
+    port = free_port()
+    with serving(Starlette(routes=[Route("/{what}", answer)]), port):
+        base = f"http://127.0.0.1:{port}/"
+        assert (await fetcher.get(base + "small")).body == small
+        tracemalloc.start()
+        with pytest.raises(SourceRefused, match=f"larger than {PAGE_BYTES}"):
+            await fetcher.get(base + "bomb")
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        assert peak < 6 * PAGE_BYTES
+
+
+@pytest.mark.parametrize("coding", ["gzip, gzip, gzip", "gzip,br", "zstd", "x" * 5_000])
+async def test_one_packing_at_most_is_undone(fetcher: Fetcher, coding: str) -> None:
+    async def answer(request: Request) -> Response:
+        return Response(gzip.compress(gzip.compress(b"x")), headers={"content-encoding": coding})
+
+    port = free_port()
+    with (
+        serving(Starlette(routes=[Route("/", answer)]), port),
+        pytest.raises(SourceRefused, match="which is not undone"),
+    ):
+        await fetcher.get(f"http://127.0.0.1:{port}/")
+
+
+@pytest.mark.parametrize("coding", ["gzip", "deflate", "br"])
+async def test_broken_packing_is_told(fetcher: Fetcher, coding: str) -> None:
+    async def answer(request: Request) -> Response:
+        return Response(b"this is packed by nobody", headers={"content-encoding": coding})
+
+    port = free_port()
+    with serving(Starlette(routes=[Route("/", answer)]), port), pytest.raises(SourceRefused, match="packing is broken"):
+        await fetcher.get(f"http://127.0.0.1:{port}/")
+
+
+def certificate(folder: Path, name: str) -> tuple[Path, Path]:
+    """A certificate for one name, signed by itself, and its key."""
+    key = ec.generate_private_key(ec.SECP256R1())
+    named = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, name)])
+    made = (
+        x509.CertificateBuilder()
+        .subject_name(named)
+        .issuer_name(named)
+        .public_key(key.public_key())
+        .serial_number(x509.random_serial_number())
+        .not_valid_before(datetime.now(UTC) - timedelta(days=1))
+        .not_valid_after(datetime.now(UTC) + timedelta(days=1))
+        .add_extension(x509.SubjectAlternativeName([x509.DNSName(name)]), critical=False)
+        .add_extension(x509.BasicConstraints(ca=True, path_length=None), critical=True)
+        .sign(key, hashes.SHA256())
+    )
+    files = folder / "certificate.pem", folder / "key.pem"
+    files[0].write_bytes(made.public_bytes(serialization.Encoding.PEM))
+    plain = serialization.NoEncryption()
+    files[1].write_bytes(key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, plain))
+    return files
+
+
+async def test_each_host_shows_its_own_certificate_though_they_share_an_address(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """And a name whose first address does not answer is reached at the next one."""
+    shown, key = certificate(tmp_path, "one.test")
+
+    async def answer(request: Request) -> Response:
+        return PlainTextResponse(request.headers["host"])
+
+    async def names(*_: object, **__: object) -> list[tuple[object, ...]]:
+        return [(0, 0, 0, "", (address, 0)) for address in ("127.0.0.9", "127.0.0.1")]
+
+    port = free_port()
+    app = Starlette(routes=[Route("/", answer)])
+    tls = ssl.create_default_context(cafile=str(shown))
+    config = uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", lifespan="off",
+                            ssl_certfile=str(shown), ssl_keyfile=str(key))  # fmt: skip
+    server = uvicorn.Server(config)
+    running = asyncio.create_task(server.serve())
+    while not server.started:  # noqa: ASYNC110 - uvicorn tells nobody
+        await asyncio.sleep(0)
+    monkeypatch.setattr(asyncio.get_running_loop(), "getaddrinfo", names)
+    allowed = frozenset({"one.test", "two.test"})
+    async with Fetcher(allowed, timeout_s=5, tls=tls) as fetcher:
+        assert (await fetcher.get(f"https://one.test:{port}/")).body.decode() == f"one.test:{port}"
+        with pytest.raises(SourceRefused, match=r"certificate|two\.test"):
+            await fetcher.get(f"https://two.test:{port}/")
+    monkeypatch.undo()
+    server.should_exit = True
+    await running

@@ -4,6 +4,7 @@ from datetime import UTC, datetime, timedelta
 
 import httpx
 import pytest
+from pydantic import SecretStr
 from standardwebhooks import Webhook
 
 from sign_shelf.core.errors import SiteRefused
@@ -21,7 +22,12 @@ def legal(name: str, outline: str = "Privacy -> /privacy") -> PlacedMenu:
 
 async def write(fetcher: Fetcher, site: StandIn, placed: PlacedMenu, **given: object) -> str:
     there = site.places.get(placed.location, placed.device)
-    usual = {"secret": site.places.secret, "etag": there.etag, "idempotency_key": "k", "at": datetime.now(UTC)}
+    usual = {
+        "secrets": [SecretStr(site.places.secret)],
+        "etag": there.etag,
+        "idempotency_key": "k",
+        "at": datetime.now(UTC),
+    }
     written = await write_slot(fetcher, f"{site.base}sign-shelf/menus", placed, **(usual | given))  # type: ignore[arg-type]
     return written.etag
 
@@ -53,7 +59,7 @@ async def test_what_is_not_allowed_is_declined_with_the_reason(fetcher: Fetcher,
     elsewhere = legal("x").model_copy(update={"location": "moon"})
     deep = legal("x", "A:\n  B -> /b")
     cases: list[tuple[PlacedMenu, dict[str, object], str]] = [
-        (legal("x"), {"secret": new_secret()}, "401"),
+        (legal("x"), {"secrets": [SecretStr(new_secret())]}, "401"),
         (legal("x"), {"at": datetime.now(UTC) - timedelta(minutes=10)}, "401"),
         (legal("x"), {"etag": '"stale"'}, "412"),
         (legal("x"), {"etag": None}, "412"),

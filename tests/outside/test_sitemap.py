@@ -74,11 +74,12 @@ async def test_indexes_and_gzip_are_followed_and_loops_refused(fetcher: Fetcher)
     base = f"http://127.0.0.1:{port}/"
     files = {
         "index.xml": index(f"{base}one.xml", f"{base}two.xml.gz"),
-        "one.xml": urlset(3),
-        "two.xml.gz": gzip.compress(urlset(2, "https://b.example/")),
+        "one.xml": urlset(3, base),
+        "two.xml.gz": gzip.compress(urlset(2, f"{base}b/")),
+        "other.xml": urlset(2, "https://elsewhere.example/"),
         "loop.xml": index(f"{base}loop.xml"),
         "many.xml": index(*(f"{base}big.xml?{n}" for n in range(2))),
-        "big.xml": urlset(40_000),
+        "big.xml": urlset(40_000, base),
     }
 
     async def serve(request: object) -> Response:
@@ -88,9 +89,10 @@ async def test_indexes_and_gzip_are_followed_and_loops_refused(fetcher: Fetcher)
     with serving(Starlette(routes=[Route("/{name}", serve)]), port):
 
         async def read(name: str) -> list[str]:
-            return [address async for address in read_sitemaps(fetcher, [base + name])]
+            return [address async for address in read_sitemaps(fetcher, [base + name], base)]
 
         assert len(await read("index.xml")) == 5
+        assert await read("other.xml") == [], "pages of other sites are none of this one's"
         assert len(await read("many.xml")) == MAX_ADDRESSES
         with pytest.raises(SourceRefused, match="leads back"):
             await read("loop.xml")

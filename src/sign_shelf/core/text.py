@@ -9,8 +9,10 @@ from pydantic import AfterValidator, StringConstraints
 
 LANGUAGE_PATTERN = r"^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$"
 KEY_PATTERN = r"^[a-z0-9][a-z0-9-]{0,63}$"
+LANGUAGE = re.compile(LANGUAGE_PATTERN)
 _OFFSET = re.compile(r"[+-](0[0-9]|1[0-4]):[0-5][0-9]$")
 _SCHEME = re.compile(r"^([A-Za-z][A-Za-z0-9+.-]*):")
+_SCHEME_AND_HOST = re.compile(r"^(?:https?:)?//[^/?#{]*", re.IGNORECASE)
 _AUTHORITY = re.compile(r"^(?:[a-z]+:)?//([^/?#]*)", re.IGNORECASE)
 #: Embeddings, overrides and isolates can make a label read differently from what it says (UAX 9, UTR 36).
 _DIRECTION_TRICKS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
@@ -46,11 +48,21 @@ def _address(text: str) -> str:
     scheme = _SCHEME.match(text)
     if scheme and scheme[1].lower() not in {"http", "https"}:
         raise ValueError(f'expected http, https or an address within the site, got "{scheme[1]}:"')
+    if scheme and not text[scheme.end() :].startswith("//"):
+        raise ValueError(f"has no host after {scheme[1]}:")
     authority = _AUTHORITY.match(text)
     if authority and "@" in authority[1]:
         raise ValueError("carries a user name or password; leave it out, visitors would see it")
     if authority and not authority[1]:
         raise ValueError("has no host after //")
+    fact = text.find("{")
+    if fact >= 0:
+        # What stands before the path is never a visitor's to say: neither the scheme nor the host.
+        path = _SCHEME_AND_HOST.sub("", text[:fact])
+        if not path.startswith(("/", "?", "#")) and (path != text[:fact] or not re.search("[/?#]", path)):
+            raise ValueError(
+                "has a {fact} before its path; a fact may stand only after the host, such as in /crew/{visitor.id}"
+            )
     return text
 
 

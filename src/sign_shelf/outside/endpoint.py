@@ -1,10 +1,12 @@
 """The shelf's side of the site protocol (docs/site-protocol.md): discover, read a place's menu, write it."""
 
 import hashlib
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal
 from urllib.parse import urljoin
 
+from pydantic import SecretStr
 from standardwebhooks import Webhook
 
 from sign_shelf.core.documents import parse_json, read
@@ -84,12 +86,12 @@ async def write_slot(
     menus: str,
     placed: PlacedMenu,
     *,
-    secret: str,
+    secrets: Sequence[SecretStr],
     etag: str | None,
     idempotency_key: str,
     at: datetime,
 ) -> Written:
-    """Sends a menu to its place. `etag` is what the place must still have; None: it must be empty.
+    """Sends a menu to its place, signed with every one of the `secrets`. `etag` is what the place must still have; None: it must be empty.
 
     The same key with the same body is answered by the site with its first answer. Raises SiteRefused with the
     site's own words where it declines, SourceRefused where no answer came.
@@ -102,7 +104,10 @@ async def write_slot(
         "webhook-id": f"msg_{hashlib.sha256(idempotency_key.encode()).hexdigest()[:24]}",
         "webhook-timestamp": str(int(at.timestamp())),
     }
-    headers["webhook-signature"] = Webhook(secret).sign(headers["webhook-id"], at, body.decode())
+    # Several signatures while a key is being replaced: the site takes whichever it knows (Standard Webhooks).
+    headers["webhook-signature"] = " ".join(
+        Webhook(one.get_secret_value()).sign(headers["webhook-id"], at, body.decode()) for one in secrets
+    )
     headers |= {"if-match": etag} if etag else {"if-none-match": "*"}
     answer = await fetcher.send("PUT", url, headers=headers, body=body)
     if answer.status not in {200, 201}:

@@ -1,19 +1,21 @@
 """The one door to the network: http(s) only, addresses resolved and pinned, private ranges refused, all limited."""
 
 import asyncio
-import ipaddress
-import socket
-from collections import defaultdict
+import ssl
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from types import TracebackType
 from typing import IO
-from urllib.parse import urljoin, urlsplit
+from weakref import WeakValueDictionary
 
+import httpcore
 import httpx
 
+from sign_shelf.core.address import host_of, normal
 from sign_shelf.core.errors import SourceRefused
+from sign_shelf.outside.dialling import CheckedDialler
+from sign_shelf.outside.unpacking import unpacker
 
 MAX_REDIRECTS = 5
 PAGE_BYTES = 4 * 1024 * 1024
@@ -35,61 +37,45 @@ class Fetched:
         return self.headers.get("content-type", "").split(";")[0].strip().lower()
 
 
-def is_public(address: str) -> bool:
-    ip = ipaddress.ip_address(address.split("%")[0])
-    mapped = getattr(ip, "ipv4_mapped", None)
-    ip = mapped or ip
-    return ip.is_global and not ip.is_multicast
+class GuardedTransport(httpx.AsyncHTTPTransport):
+    """httpx's own transport over connections that are dialled only after a check."""
 
-
-class GuardedTransport(httpx.AsyncBaseTransport):
-    """Resolves a request's host itself, refuses private addresses, and connects to the very address it checked."""
-
-    def __init__(self, allowed_private_hosts: frozenset[str]) -> None:
-        self._allowed = allowed_private_hosts
-        self._inner = httpx.AsyncHTTPTransport(limits=httpx.Limits(max_connections=64, max_keepalive_connections=16))
+    def __init__(self, allowed_private_hosts: frozenset[str], tls: ssl.SSLContext | None) -> None:
+        super().__init__(trust_env=False)
+        # httpx has no way to hand a network backend to the pool that it makes.
+        self._pool = httpcore.AsyncConnectionPool(
+            ssl_context=tls or httpx.create_ssl_context(trust_env=False),
+            max_connections=64,
+            max_keepalive_connections=16,
+            keepalive_expiry=5.0,
+            network_backend=CheckedDialler(allowed_private_hosts),
+        )
 
     async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
         if request.url.scheme not in {"http", "https"}:
             raise SourceRefused(f'Only http and https are read, not "{request.url.scheme}".', where=str(request.url))
-        host = request.url.host
-        address = await self._address(host, request.url.port, str(request.url))
-        request.url = request.url.copy_with(host=address)
-        request.extensions = {**request.extensions, "sni_hostname": host}
-        return await self._inner.handle_async_request(request)
-
-    async def _address(self, host: str, port: int | None, where: str) -> str:
-        try:
-            found = await asyncio.get_running_loop().getaddrinfo(host, None, type=socket.SOCK_STREAM)
-        except (OSError, UnicodeError) as exc:
-            raise SourceRefused(f'The host "{host}" is not known.', where=where, remedy="Check its spelling.") from exc
-        addresses = list(dict.fromkeys(entry[4][0] for entry in found))
-        if host.lower() not in self._allowed and f"{host.lower()}:{port}" not in self._allowed:
-            private = [str(address) for address in addresses if not is_public(str(address))]
-            if private:
-                raise SourceRefused(
-                    f'"{host}" is at {private[0]}, a private address, which is not read.',
-                    where=where,
-                    remedy="If the site really stands there, name the host in SIGN_SHELF_PRIVATE_HOSTS.",
-                )
-        return str(addresses[0])
-
-    async def aclose(self) -> None:
-        await self._inner.aclose()
+        return await super().handle_async_request(request)
 
 
 class Fetcher:
     """Fetches with limits on size, time, redirects, and connections a host."""
 
-    def __init__(self, allowed_private_hosts: frozenset[str] = frozenset(), *, timeout_s: float = 15.0) -> None:
+    def __init__(
+        self,
+        allowed_private_hosts: frozenset[str] = frozenset(),
+        *,
+        timeout_s: float = 15.0,
+        tls: ssl.SSLContext | None = None,
+    ) -> None:
+        """`tls` has the authorities that certificates are checked by; the usual ones if None."""
         self._timeout_s = timeout_s
         self._client = httpx.AsyncClient(
-            transport=GuardedTransport(allowed_private_hosts),
+            transport=GuardedTransport(allowed_private_hosts, tls),
             timeout=httpx.Timeout(timeout_s, connect=5.0),
             headers={"user-agent": _USER_AGENT, "accept-encoding": "identity"},
             trust_env=False,
         )
-        self._pace: dict[str, asyncio.Semaphore] = defaultdict(lambda: asyncio.Semaphore(PER_HOST))
+        self._pace: WeakValueDictionary[str, asyncio.Semaphore] = WeakValueDictionary()
 
     async def __aenter__(self) -> "Fetcher":
         return self
@@ -131,17 +117,20 @@ class Fetcher:
                 if not (response.is_redirect and goal):
                     yield at, response
                     return
-            at = urljoin(at, goal)
+            next_ = normal(goal, at)
+            if next_ is None:
+                raise SourceRefused(f'A redirect leads to "{goal[:200]}", which is no http or https address.', where=at)
+            at = next_
         raise SourceRefused(f"More than {MAX_REDIRECTS} redirects, last to {at}.", where=url)
 
     @asynccontextmanager
     async def _one(
         self, method: str, url: str, headers: Mapping[str, str], body: bytes | None
     ) -> AsyncIterator[httpx.Response]:
-        host = urlsplit(url).netloc
+        pace = self._pace.setdefault(host_of(url), asyncio.Semaphore(PER_HOST))
         try:
             async with (
-                self._pace[host],
+                pace,
                 asyncio.timeout(self._timeout_s * 2),
                 self._client.stream(method, url, headers=dict(headers), content=body) as response,
             ):
@@ -153,9 +142,18 @@ class Fetcher:
 
 
 async def _limited(response: httpx.Response, url: str, max_bytes: int) -> AsyncIterator[bytes]:
-    read = 0
-    async for chunk in response.aiter_bytes(65_536):
-        read += len(chunk)
-        if read > max_bytes:
-            raise SourceRefused(f"The answer is larger than {max_bytes} bytes.", where=url)
-        yield chunk
+    """The body, with its one coding undone. The limit holds for what comes and for what it unpacks to."""
+    unpack = unpacker(response.headers.get("content-encoding", ""), url)
+    too_large = SourceRefused(f"The answer is larger than {max_bytes} bytes.", where=url)
+    came = given = 0
+    async for chunk in response.aiter_raw():
+        came += len(chunk)
+        if came > max_bytes:
+            raise too_large
+        for piece in unpack(chunk):
+            given += len(piece)
+            if given > max_bytes:
+                raise too_large
+            yield piece
+            # A small chunk may unpack to many pieces: others have their turn between them.
+            await asyncio.sleep(0)

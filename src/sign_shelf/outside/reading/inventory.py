@@ -1,25 +1,37 @@
-"""The pages of a site: found through robots.txt and sitemaps, or by following the home page's links."""
+"""The pages of a site: found through robots.txt and sitemaps, or by following the home page's links.
+
+A site may be of any size and mean no good: what one reading opens, follows, fetches and lasts is bounded, and the
+reading says where it stopped.
+"""
 
 import asyncio
 import re
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
+from time import monotonic
 from urllib.parse import unquote, urljoin, urlsplit
 from urllib.robotparser import RobotFileParser
 
-from selectolax.lexbor import LexborHTMLParser
-
 from sign_shelf.core.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
-from sign_shelf.core.formats.html_tree import parse, tidy_words
+from sign_shelf.core.formats.html_tree import tidy_words
+from sign_shelf.core.formats.navigation import FoundNavigation
 from sign_shelf.core.ids import ReadableIds
 from sign_shelf.core.site import Page
+from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetched, Fetcher
-from sign_shelf.outside.reading.page import ReadPage, read_page
+from sign_shelf.outside.reading.page import ReadPage, open_page
 from sign_shelf.outside.reading.sitemap import read_sitemaps
 
 OPENED = 150
 """Pages that are opened for their titles and parts; the others are named after their addresses."""
+
+FOLLOWED = 20_000
+"""Addresses that are kept from links, where no sitemap names the pages."""
+
+READ_BYTES = 200 * 1024 * 1024
+READ_S = 300.0
+"""What opening pages may fetch, and how long it may take, all pages of one reading together."""
 
 _AGENT = "SignShelf"
 _AT_ONCE = 6
@@ -34,11 +46,16 @@ Progress = Callable[[str, int, int | None], Awaitable[None]]
 @dataclass
 class Inventory:
     home: ReadPage
-    home_tree: LexborHTMLParser
-    addresses: list[str]
+    navigations: list[FoundNavigation]
+    addresses: dict[str, None]
+    """In the order in which they were found."""
     opened: dict[str, ReadPage]
     notes: list[str] = field(default_factory=list)
     from_sitemap: bool = False
+
+    def note(self, says: str) -> None:
+        if len(self.notes) < 50 and says not in self.notes:
+            self.notes.append(says)
 
 
 def is_html(answer: Fetched) -> bool:
@@ -46,24 +63,23 @@ def is_html(answer: Fetched) -> bool:
 
 
 async def read_inventory(fetcher: Fetcher, home_url: str, home: Fetched, progress: Progress) -> Inventory:
-    tree = parse(home.body, home_url)
-    front = read_page(home.url, tree)
-    found = Inventory(front, tree, [home_url], {home_url: front})
-    robots = await _robots(fetcher, home_url, found.notes)
+    front, navigations = await apart(home_url, open_page, home.url, home.body, navigations=True)
+    found = Inventory(front, navigations, {home_url: None}, {home_url: front})
+    robots = await _robots(fetcher, home_url, found)
     await _from_sitemaps(fetcher, home_url, robots, found, progress)
     await _open(fetcher, home_url, robots, found, progress)
     return found
 
 
-async def _robots(fetcher: Fetcher, home_url: str, notes: list[str]) -> RobotFileParser:
+async def _robots(fetcher: Fetcher, home_url: str, found: Inventory) -> RobotFileParser:
     robots = RobotFileParser()
     robots.parse([])
     try:
-        answer = await fetcher.get(urljoin(home_url, "/robots.txt"), max_bytes=512 * 1024)
+        answer = await fetcher.get(urljoin(home_url, "/robots.txt"), max_bytes=128 * 1024)
         if answer.status == 200 and not answer.body.lstrip().startswith(b"<"):
-            robots.parse(answer.body.decode("utf-8", "replace").splitlines())
+            robots.parse(answer.body.decode("utf-8", "replace").splitlines()[:2_000])
     except SourceRefused as exc:
-        notes.append(f"robots.txt: {exc.says}")
+        found.note(f"robots.txt: {exc.says}")
     return robots
 
 
@@ -71,62 +87,85 @@ async def _from_sitemaps(
     fetcher: Fetcher, home_url: str, robots: RobotFileParser, found: Inventory, progress: Progress
 ) -> None:
     named = robots.site_maps()
-    sitemaps = [urljoin(home_url, address) for address in named or ["/sitemap.xml"]]
-    known = set(found.addresses)
+    sitemaps: list[str] = []
+    for address in named or ["/sitemap.xml"]:
+        url = normal(address, home_url)
+        if url is None:
+            found.note(f'robots.txt names "{tidy_words(address)[:80]}" as a sitemap, which is no address')
+        else:
+            sitemaps.append(url)
     try:
-        async for address in read_sitemaps(fetcher, sitemaps):
-            url = normal(address, home_url)
-            if url is None or origin(url) != origin(home_url) or url in known:
-                continue
-            known.add(url)
-            found.addresses.append(url)
-            if len(known) % 1_000 == 0:
-                await progress("reading sitemaps", len(known), None)
+        async for address in read_sitemaps(fetcher, sitemaps, home_url):
+            found.addresses.setdefault(address)
+            if len(found.addresses) % 1_000 == 0:
+                await progress("reading sitemaps", len(found.addresses), None)
         found.from_sitemap = True
     except SourceRefused as exc:
         if named or "404" not in exc.says:
-            found.notes.append(f"{exc.where or 'sitemap'}: {exc.says}")
+            found.note(f"{exc.where or 'sitemap'}: {exc.says}")
 
 
 async def _open(fetcher: Fetcher, home_url: str, robots: RobotFileParser, found: Inventory, progress: Progress) -> None:
     """Opens pages: those of the sitemap, or, without one, those that links lead to from the home page onwards."""
-    known = set(found.addresses)
-    waiting = list(found.addresses[1:])
+    follow = _Followed(home_url, dict(found.addresses))
+    waiting = [url for url in found.addresses if url != home_url]
     if not found.from_sitemap or len(waiting) < 2:
-        waiting += _follow(found.home, home_url, known)
-    while waiting and len(found.opened) < OPENED:
-        batch, waiting = waiting[:_AT_ONCE], waiting[_AT_ONCE:]
+        waiting += follow.new(found.home)
+    at, fetched, until = 0, 0, monotonic() + READ_S
+    while at < len(waiting) and len(found.opened) < OPENED:
+        if fetched > READ_BYTES:
+            found.note(f"Reading stopped after {READ_BYTES // 1024 // 1024} MB of pages.")
+            break
+        if monotonic() > until:
+            found.note(f"Reading stopped after {READ_S / 60:.0f} minutes.")
+            break
+        batch = waiting[at : at + _AT_ONCE]
+        at += len(batch)
         allowed = [url for url in batch if robots.can_fetch(_AGENT, url)]
         if len(allowed) < len(batch):
-            found.notes.append(f"robots.txt asks not to read {next(url for url in batch if url not in allowed)}")
+            found.note(f"robots.txt asks not to read {next(url for url in batch if url not in allowed)}")
         answers = await asyncio.gather(*(_page(fetcher, url) for url in allowed))
-        for url, page in zip(allowed, answers, strict=True):
+        for url, (page, size) in zip(allowed, answers, strict=True):
+            fetched += size
             if page is None:
-                if url in found.addresses:
-                    found.addresses.remove(url)
+                found.addresses.pop(url, None)
                 continue
             found.opened[url] = page
-            if url not in found.addresses:
-                found.addresses.append(url)
+            found.addresses.setdefault(url)
             if not found.from_sitemap:
-                waiting += _follow(page, home_url, known)
-        await progress("opening pages", len(found.opened), min(OPENED, len(found.addresses) + len(waiting)))
-    if waiting:
-        found.notes.append(f"{OPENED} pages were opened; {len(waiting)} more are known by address only.")
+                waiting += follow.new(page)
+        await progress("opening pages", len(found.opened), min(OPENED, len(found.addresses) + len(waiting) - at))
+    if follow.full:
+        found.note(f"More than {FOLLOWED} addresses are linked; the others are left out.")
+    if left := len(waiting) - at:
+        found.note(f"{len(found.opened)} pages were opened; {left} more are known by address only.")
         if not found.from_sitemap:
-            found.addresses += [url for url in waiting if url not in set(found.addresses)]
+            found.addresses.update(dict.fromkeys(waiting[at:]))
 
 
-def _follow(page: ReadPage, home_url: str, known: set[str]) -> list[str]:
-    new = []
-    for link in page.links:
-        url = normal(link, page.url)
-        if url and url not in known and origin(url) == origin(home_url) and not _NOT_PAGES.search(urlsplit(url).path):
-            if _same_as_home(url, home_url):
+class _Followed:
+    """The pages of the site that links lead to, each once, up to a bound."""
+
+    def __init__(self, home_url: str, known: dict[str, None]) -> None:
+        self._home = home_url
+        self._origin = origin(home_url)
+        self._known = known
+        self.full = False
+
+    def new(self, page: ReadPage) -> list[str]:
+        new = []
+        for link in page.links:
+            url = normal(link, page.url)
+            if url is None or url in self._known or origin(url) != self._origin:
                 continue
-            known.add(url)
+            if _NOT_PAGES.search(urlsplit(url).path) or _same_as_home(url, self._home):
+                continue
+            if len(self._known) >= FOLLOWED:
+                self.full = True
+                break
+            self._known[url] = None
             new.append(url)
-    return new
+        return new
 
 
 def _same_as_home(url: str, home_url: str) -> bool:
@@ -138,14 +177,16 @@ def _same_as_home(url: str, home_url: str) -> bool:
     )
 
 
-async def _page(fetcher: Fetcher, url: str) -> ReadPage | None:
+async def _page(fetcher: Fetcher, url: str) -> tuple[ReadPage | None, int]:
+    """The page, and how many bytes it took."""
     try:
         answer = await fetcher.get(url)
         if answer.status != 200 or not is_html(answer):
-            return None
-        return read_page(answer.url, parse(answer.body, url))
+            return None, len(answer.body)
+        page, _ = await apart(url, open_page, answer.url, answer.body)
+        return page, len(answer.body)
     except SourceRefused:
-        return None
+        return None, 0
 
 
 def pages_of(found: Inventory, home_url: str, language: str) -> tuple[Page, ...]:

@@ -5,13 +5,16 @@ from dataclasses import dataclass, field
 from pydantic import TypeAdapter, ValidationError
 from selectolax.lexbor import LexborHTMLParser
 
-from sign_shelf.core.formats.html_tree import attribute, tidy_words, words_of
+from sign_shelf.core.formats.html_tree import attribute, parse, tidy_words, words_of
+from sign_shelf.core.formats.navigation import FoundNavigation, find_navigations
 from sign_shelf.core.text import Language, Part, Token
 
 _LANGUAGE: TypeAdapter[str] = TypeAdapter(Language)
 _PART: TypeAdapter[str] = TypeAdapter(Part)
 _TOKEN: TypeAdapter[str] = TypeAdapter(Token)
 MAX_PARTS = 200
+MAX_LINKS = 2_000
+LONGEST_LINK = 2_000
 
 
 @dataclass(frozen=True)
@@ -24,7 +27,13 @@ class ReadPage:
     parts: tuple[str, ...]
     overlays: tuple[str, ...]
     links: tuple[str, ...] = field(repr=False)
-    """The `href` of every link, as written."""
+    """The `href` of every link, as written; the first 2 000, and none longer than that many characters."""
+
+
+def open_page(url: str, body: bytes, *, navigations: bool = False) -> tuple[ReadPage, list[FoundNavigation]]:
+    """What the page says of itself, and its navigations where they are asked for. Raises SourceRefused."""
+    tree = parse(body, url)
+    return read_page(url, tree), find_navigations(tree) if navigations else []
 
 
 def fits(kind: TypeAdapter[str], text: str) -> bool:
@@ -50,8 +59,13 @@ def read_page(url: str, tree: LexborHTMLParser) -> ReadPage:
         type=kind.lower() if kind and kind != "website" and fits(_TOKEN, kind) else "page",
         parts=tuple(dict.fromkeys(part for part in ids if fits(_PART, part)))[:MAX_PARTS],
         overlays=tuple(dict.fromkeys(key for key in overlays if fits(_PART, key)))[:MAX_PARTS],
-        links=tuple(attribute(node, "href") for node in tree.css("a[href]")),
+        links=_links(tree),
     )
+
+
+def _links(tree: LexborHTMLParser) -> tuple[str, ...]:
+    found = dict.fromkeys(href for node in tree.css("a[href]") if len(href := attribute(node, "href")) <= LONGEST_LINK)
+    return tuple(found)[:MAX_LINKS]
 
 
 def _meta(tree: LexborHTMLParser, name: str) -> str:

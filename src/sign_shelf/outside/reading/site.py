@@ -1,5 +1,6 @@
 """Reading a whole site into a proposal: pages, menus, a template, and where each menu hangs."""
 
+import asyncio
 import re
 from typing import Literal, get_args
 from urllib.parse import urlsplit
@@ -9,7 +10,7 @@ from pydantic import Field
 from sign_shelf.core.address import normal
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.binding import Binder
-from sign_shelf.core.formats.navigation import Entry, FoundNavigation, Where, find_navigations
+from sign_shelf.core.formats.navigation import Entry, FoundNavigation, Where
 from sign_shelf.core.ids import ReadableIds, slug
 from sign_shelf.core.menu import (
     AnyItem,
@@ -75,7 +76,7 @@ async def read_site(fetcher: Fetcher, url: str, *, progress: Progress = _silent)
     discovery = await discover(fetcher, home_url)
     found = await read_inventory(fetcher, home_url, home, progress)
     language = found.home.language or "en"
-    pages = pages_of(found, home_url, language)
+    pages = await asyncio.to_thread(pages_of, found, home_url, language)
     await progress("reading navigations", len(pages), len(pages))
     name = discovery.name if discovery else site_name(found.home, urlsplit(home_url).netloc)
     usual: dict[str, object] = {
@@ -87,10 +88,9 @@ async def read_site(fetcher: Fetcher, url: str, *, progress: Progress = _silent)
         "pages": pages,
         "notes": tuple(found.notes),
     }
-    navigations = find_navigations(found.home_tree)
     if discovery:
-        return await _from_places(fetcher, discovery, usual, pages, navigations)
-    return _from_navigations(navigations, usual, pages, home_url, language)
+        return await _from_places(fetcher, discovery, usual, pages, found.navigations)
+    return await asyncio.to_thread(_from_navigations, found.navigations, usual, pages, home_url, language)
 
 
 _NOT_A_NAME = re.compile(r"^(home|welcome|start|homepage|index)\b", re.IGNORECASE)

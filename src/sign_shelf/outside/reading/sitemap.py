@@ -9,7 +9,9 @@ from xml.etree.ElementTree import Element, ParseError
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
+from sign_shelf.core.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
+from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetcher
 
 MAX_ADDRESSES = 50_000
@@ -78,28 +80,42 @@ def locations(source: IO[bytes], where: str) -> Iterator[tuple[str, str]]:
         raise SourceRefused(f"The sitemap is not well-formed XML: {exc}", where=where) from exc
 
 
-async def read_sitemaps(fetcher: Fetcher, start: list[str]) -> AsyncIterator[str]:
-    """The page addresses of the sitemaps and of those that they name; at most 50 000. Raises SourceRefused."""
+def read_file(file: str, where: str, home_url: str, most: int) -> tuple[list[str], list[str]]:
+    """The pages on the site at `home_url` and the further sitemaps that the file names, at most so many of each."""
+    pages: list[str] = []
+    sitemaps: list[str] = []
+    with open(file, "rb") as raw, unpacked(raw, where) as source:
+        for kind, address in locations(source, where):
+            url = normal(address, home_url)
+            if kind == "sitemap":
+                sitemaps.append(url or address)
+            elif url is not None and origin(url) == origin(home_url):
+                pages.append(url)
+            if len(pages) >= most or len(sitemaps) > MAX_SITEMAPS:
+                break
+    return pages, sitemaps
+
+
+async def read_sitemaps(fetcher: Fetcher, start: list[str], home_url: str) -> AsyncIterator[str]:
+    """The pages of the site at `home_url` in these sitemaps and those that they name; at most 50 000. Raises
+    SourceRefused."""
     waiting = list(dict.fromkeys(start))
     seen: set[str] = set()
     given = 0
-    while waiting:
+    while waiting and given < MAX_ADDRESSES:
         url = waiting.pop(0)
         if url in seen:
             raise SourceRefused("The sitemap index leads back to a sitemap that was read already.", where=url)
         seen.add(url)
         if len(seen) > MAX_SITEMAPS:
             raise SourceRefused(f"The site names more than {MAX_SITEMAPS} sitemaps.", where=url)
-        with tempfile.SpooledTemporaryFile(max_size=_IN_MEMORY) as raw:
+        with tempfile.NamedTemporaryFile() as raw:
             answer = await fetcher.save(url, raw, max_bytes=MAX_BYTES)
             if answer.status != 200:
                 raise SourceRefused(f"The sitemap is answered with {answer.status}.", where=url)
-            with unpacked(raw, url) as source:
-                for kind, address in locations(source, url):
-                    if kind == "sitemap":
-                        waiting.append(address)
-                        continue
-                    given += 1
-                    if given > MAX_ADDRESSES:
-                        return
-                    yield address
+            raw.flush()
+            pages, sitemaps = await apart(url, read_file, raw.name, url, home_url, MAX_ADDRESSES - given)
+        waiting += sitemaps
+        given += len(pages)
+        for page in pages:
+            yield page
