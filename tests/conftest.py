@@ -5,7 +5,7 @@ import shutil
 import threading
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import contextmanager
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import httpx
@@ -20,13 +20,15 @@ from sign_shelf.api.app import create_app
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from sign_shelf.desk.connect import Made, new_key
+from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.sign_in import add_person
 from sign_shelf.jobs.worker import queue_app
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from sign_shelf.store.migrate import migrate
+from sign_shelf.store.seals import Seals, new_seal_key
 
 # The suite tries the same examples every time, so that it says the same of the same code; EXPLORE=1 looks for new ones,
 # and for longer.
@@ -41,8 +43,13 @@ settings.register_profile(
 )
 settings.load_profile("suite")
 
+SHELF = "http://shelf.example"
+OWN_PAGE = {"origin": SHELF}
+"""What a browser sends with every write of our own pages."""
 LOOPBACK = frozenset({"127.0.0.1"})
-PASSWORD = "long enough"
+PASSWORD = "long enough to be kept"
+KEY = SecretStr(new_seal_key())
+SEALS = Seals(KEY)
 
 
 def eventually(holds: Callable[[], object], within_s: float = 20.0) -> None:
@@ -69,7 +76,7 @@ def cluster() -> Iterator[clusters.Cluster]:
 def make_database(running: clusters.Cluster, name: str) -> str:
     with psycopg.connect(running.address("postgres"), autocommit=True) as connection:
         connection.execute(f"CREATE DATABASE {name}")
-    migrate(running.address(name))
+    migrate(running.address(name), SEALS)
     return running.address(name)
 
 
@@ -91,12 +98,12 @@ def address(whole_address: str) -> str:
 
 @pytest.fixture
 def configured(address: str) -> Settings:
-    return Settings(database=SecretStr(address), private_hosts="127.0.0.1")
+    return Settings(database=SecretStr(address), key=KEY, private_hosts="127.0.0.1")
 
 
 @pytest.fixture
 async def database(configured: Settings) -> AsyncIterator[Database]:
-    opened = Database(configured.database.get_secret_value())
+    opened = Database(configured.database.get_secret_value(), SEALS)
     yield opened
     await opened.close()
 
@@ -176,8 +183,14 @@ async def api(configured: Settings, database: Database, fetcher: Fetcher) -> Asy
     app = create_app(configured)
     app.state.database, app.state.fetcher = database, fetcher
     transport = httpx.ASGITransport(app=app, raise_app_exceptions=False)
-    async with httpx.AsyncClient(transport=transport, base_url="http://shelf.example") as client:
+    async with httpx.AsyncClient(transport=transport, base_url=SHELF, headers=OWN_PAGE) as client:
         yield client
+
+
+async def site_key(database: Database, person: Person, site: str, kind: Made) -> str:
+    """A new key of the site's."""
+    made = await new_key(database, person, site, kind, old_counts=timedelta(), now=datetime.now(UTC))
+    return made.get_secret_value()
 
 
 async def sign_in(api: httpx.AsyncClient, email: str) -> None:
@@ -195,6 +208,6 @@ async def as_ines(api: httpx.AsyncClient, ines: Person) -> httpx.AsyncClient:
 async def as_tom(configured: Settings, database: Database, tom: Person) -> AsyncIterator[httpx.AsyncClient]:
     app = create_app(configured)
     app.state.database = database
-    async with httpx.AsyncClient(transport=httpx.ASGITransport(app=app), base_url="http://shelf.example") as client:
+    async with httpx.AsyncClient(transport=httpx.ASGITransport(app=app), base_url=SHELF, headers=OWN_PAGE) as client:
         await sign_in(client, tom.email)
         yield client

@@ -12,12 +12,13 @@ from pydantic import SecretStr
 from sign_shelf.api.app import create_app
 from sign_shelf.core.menu import menu_schema
 from sign_shelf.settings import Settings
+from sign_shelf.store.seals import new_seal_key
 
 DOCS = Path(__file__).parent.parent / "docs"
 
 
 def contracts() -> dict[str, object]:
-    app = create_app(Settings(database=SecretStr("postgresql://unused")))
+    app = create_app(Settings(database=SecretStr("postgresql://unused"), key=SecretStr(new_seal_key())))
     return {"openapi.json": app.openapi(), "menu.schema.json": menu_schema()}
 
 

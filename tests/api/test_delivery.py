@@ -12,6 +12,7 @@ from uuid import uuid4
 import httpx
 import jwt
 import pytest
+from pydantic import SecretStr
 from sqlalchemy import event
 from starlette.applications import Starlette
 from starlette.responses import PlainTextResponse
@@ -32,7 +33,7 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.settings import Settings
 from sign_shelf.store import live, sites
 from sign_shelf.store.database import Database
-from tests.conftest import serving, sign_in
+from tests.conftest import OWN_PAGE, SEALS, SHELF, serving, sign_in, site_key
 
 
 @asynccontextmanager
@@ -52,11 +53,13 @@ async def asking(settings: Settings, database: Database) -> AsyncIterator[tuple[
 
 
 @pytest.fixture
-async def key(database: Database, brackwater: StandIn) -> str:
-    async with database.transaction() as session:
-        row = await sites.site_by_key(session, brackwater.content.key)
-        assert row is not None
-        return row.delivery_key
+async def key(database: Database, brackwater: StandIn, ines: Person) -> str:
+    return await site_key(database, ines, brackwater.content.key, "delivery")
+
+
+@pytest.fixture
+async def facts_key(database: Database, brackwater: StandIn, ines: Person) -> SecretStr:
+    return SecretStr(await site_key(database, ines, brackwater.content.key, "facts"))
 
 
 URL = "/live/brackwater/header"
@@ -171,7 +174,9 @@ SECRETS = (
 )
 
 
-async def test_delivery_leaks_nothing_to_anybody(configured: Settings, database: Database, key: str) -> None:
+async def test_delivery_leaks_nothing_to_anybody(
+    configured: Settings, database: Database, key: str, facts_key: SecretStr
+) -> None:
     """As every audience, on every device, for every place, as JSON and HTML: the bytes hold nothing that is not theirs."""
     async with database.transaction() as session:
         row = await sites.site_by_key(session, "brackwater")
@@ -180,7 +185,7 @@ async def test_delivery_leaks_nothing_to_anybody(configured: Settings, database:
         assert document is not None
         menus = {name: parse_outline(GUARDED) for name in document.menus}
         await live.keep_live(session, row.id, document.model_copy(update={"menus": menus}), datetime.now(UTC))
-        facts_key, audiences = row.facts_key, document.audiences
+        audiences = document.audiences
     theirs = {
         "visitor": {"strangers-only"},
         "islander": {"members-only", "own/"},
@@ -209,24 +214,21 @@ async def test_delivery_leaks_nothing_to_anybody(configured: Settings, database:
 
 
 async def test_facts_count_only_where_the_site_vouches_for_them(
-    configured: Settings, database: Database, key: str
+    configured: Settings, database: Database, key: str, facts_key: SecretStr
 ) -> None:
     """Nobody becomes crew by saying so: not unsigned, with another key, with another algorithm, over, or of a wrong type."""
-    async with database.transaction() as session:
-        row = await sites.site_by_key(session, "brackwater")
-        assert row is not None
-        facts_key = row.facts_key
     crew = {"signed_in": True, "roles": ("crew",), "visitor.id": "c-77"}
     soon, past = datetime.now(UTC) + timedelta(seconds=40), datetime.now(UTC) - timedelta(seconds=1)
     good = signed(crew, facts_key, until=soon)
     head, claims, signature = good.split(".")
     forged = [
-        signed(crew, key),
+        signed(crew, SecretStr(key)),
         signed(crew, facts_key, until=past),
         f"{head}.{claims}.",
         f"{head}.{claims}.{signature[::-1]}",
         jwt.encode({"facts": {"signed_in": True, "roles": ["crew"]}}, "", algorithm="none"),
-        jwt.encode({"facts": ["crew"]}, facts_key, algorithm="HS256"),
+        jwt.encode({"facts": ["crew"]}, facts_key.get_secret_value(), algorithm="HS256"),
+        jwt.encode({"facts": {"signed_in": True}, "exp": 10**400}, facts_key.get_secret_value(), algorithm="HS256"),
         signed({**crew, "roles": ("cook",)}, facts_key),
         json.dumps({"signed_in": True, "roles": ["crew"]}),
         "x" * 5_000,
@@ -317,9 +319,9 @@ async def test_a_site_that_asks_shows_what_was_put_live(
         before = await live.live_document(session, row.id)
         assert before is not None
     transport = httpx.ASGITransport(app=app)
-    async with httpx.AsyncClient(transport=transport, base_url="http://shelf.example") as client:
+    async with httpx.AsyncClient(transport=transport, base_url=SHELF, headers=OWN_PAGE) as client:
         await sign_in(client, ines.email)
-        shown = (await client.get("/api/sites/saltmarsh")).json()["delivery_key"]
+        shown = await site_key(database, ines, "saltmarsh", "delivery")
         menu = before.menus["header"]
         changed = menu.with_items(
             (menu.items[0].model_copy(update={"label": {"en": "All our courses"}}), *menu.items[1:])
@@ -357,14 +359,13 @@ async def test_a_site_that_asks_shows_what_was_put_live(
 
 def _own_loop(configured: Settings) -> Any:
     """A server for another thread: its database belongs to that thread's loop, and to the request."""
-    address = configured.database.get_secret_value()
 
     async def answer(scope: Any, receive: Any, send: Any) -> None:
         if not scope["path"].startswith("/live/"):
             await PlainTextResponse("no", 404)(scope, receive, send)
             return
-        delivery = Delivery(address)
-        delivery.database = Database(address, pool_size=1)
+        delivery = Delivery(configured.database)
+        delivery.database = Database(configured.database.get_secret_value(), SEALS, pool_size=1)
         try:
             await delivery(scope, receive, send)
         finally:

@@ -14,7 +14,7 @@ from fontTools.ttLib import TTFont
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.demo.stand_ins.content import all_contents
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk.sign_in import add_person
+from sign_shelf.desk.people import add_person
 from sign_shelf.settings import STATIC
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database

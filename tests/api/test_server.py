@@ -23,6 +23,7 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
+from tests.conftest import KEY, OWN_PAGE, SEALS, SHELF
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -81,13 +82,13 @@ def test_any_json_is_a_menu_or_a_refusal_with_paths(value: Any) -> None:
 @settings(max_examples=40)
 async def test_no_body_makes_the_server_fail(whole_address: str, body: Any) -> None:
     """Every write, with anything as its body: an answer below 500, as problem details where it is a refusal."""
-    app = create_app(Settings(database=SecretStr(whole_address)))
-    app.state.database = Database(whole_address, pool_size=1)
+    app = create_app(Settings(database=SecretStr(whole_address), key=KEY))
+    app.state.database = Database(whole_address, SEALS, pool_size=1)
     app.state.fetcher = Fetcher()
     somebody = Person(id=UUID(int=0), name="Somebody", email="x@x.example", role="owner")
     app.dependency_overrides[signed_in] = lambda: somebody
     transport = httpx.ASGITransport(app=app, raise_app_exceptions=False)
-    async with httpx.AsyncClient(transport=transport, base_url="http://shelf.example") as api:
+    async with httpx.AsyncClient(transport=transport, base_url=SHELF, headers=OWN_PAGE) as api:
         for method, path in WRITES:
             headers = {"if-match": "x", "idempotency-key": "k"}
             answer = await api.request(method, path, json=body, headers=headers)
@@ -208,7 +209,7 @@ async def test_a_site_tells_its_places_devices_and_loose_menus(as_ines: httpx.As
     await as_ines.post("/api/sites/brackwater/menus", json={"name": "Loose"}, headers={"idempotency-key": "l"})
     site = (await as_ines.get("/api/sites/brackwater")).json()
     assert site["device_widths"]["tablet"] == {"low": 768, "high": 1099}
-    assert (site["pages"], site["has_secret"], site["connection"]) == (28, True, "endpoint")
+    assert (site["pages"], [key["kind"] for key in site["keys"]], site["connection"]) == (28, ["signing"], "endpoint")
     assert brackwater.places.secret not in json.dumps(site), "the signing key never leaves the server"
     cells = {(cell["location"], cell["device"]): cell for cell in site["cells"]}
     assert cells["header", "phone"]["placement"] == "absent"

@@ -4,9 +4,12 @@ from datetime import UTC, datetime
 from uuid import uuid4
 
 import pytest
+from pydantic import SecretStr
+from sqlalchemy import delete
+from sqlmodel import col
 
 from sign_shelf.core.documents import content_hash
-from sign_shelf.core.errors import Clash, EditRefused, NotAllowed, NotFound, Refusal, StaleWrite
+from sign_shelf.core.errors import EditRefused, NotAllowed, NotFound, Refusal, StaleWrite
 from sign_shelf.core.menu import MenuDocument
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.tree import Tree, insert, move, remove
@@ -15,9 +18,8 @@ from sign_shelf.desk import connect, edit, hang, put_live
 from sign_shelf.desk.edit import merged
 from sign_shelf.desk.permission import ROLES, Action, Person, may, require
 from sign_shelf.desk.portfolio import board
-from sign_shelf.desk.sign_in import add_person, sign_in, sign_out, token_hash, who
 from sign_shelf.store.database import Database
-from tests.conftest import PASSWORD
+from sign_shelf.store.tables import SiteKeyRow
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -153,35 +155,11 @@ async def test_without_a_signing_key_nothing_goes_live(database: Database, brack
     await save(database, ines, base.with_items(base.items[1:]), content_hash(base))
     async with database.transaction() as session:
         site = (await board(session, "brackwater")).site
-        site.secret = None
-        session.add(site)
+        await session.exec(delete(SiteKeyRow).where(col(SiteKeyRow.site_id) == site.id))
     with pytest.raises(EditRefused, match="signing key is missing"):
         await put_live.ask(database, ines, "brackwater", request_key="r", now=NOW)
     for wrong in ("", "whsec_", "open sesame", "whsec_not base64!"):
         with pytest.raises(Refusal, match="no signing key"):
-            await connect.keep_secret(database, ines, "brackwater", wrong, NOW)
-    await connect.keep_secret(database, ines, "brackwater", f" {brackwater.places.secret}\n", NOW)
+            await connect.keep_secret(database, ines, "brackwater", SecretStr(wrong), NOW)
+    await connect.keep_secret(database, ines, "brackwater", SecretStr(f" {brackwater.places.secret}\n"), NOW)
     await put_live.ask(database, ines, "brackwater", request_key="s", now=NOW)
-
-
-async def test_accounts_are_single_and_their_sessions_are_kept_by_hash(database: Database, ines: Person) -> None:
-    with pytest.raises(Clash, match="already"):
-        await add_person(database, email=ines.email.upper(), name="X", password=PASSWORD, role="editor", now=NOW)
-    with pytest.raises(Refusal, match="Roles are owner, lead"):
-        await add_person(database, email="x@x.example", name="X", password=PASSWORD, role="king", now=NOW)
-    with pytest.raises(Refusal, match="10 characters"):
-        await add_person(database, email="x@x.example", name="X", password="short", role="editor", now=NOW)
-    token, person = await sign_in(
-        database,
-        email=ines.email,
-        password=PASSWORD,
-        address="192.0.2.1",
-        now=NOW,
-        lasts=NOW - datetime(2026, 11, 1, tzinfo=UTC),
-    )
-    assert person == ines
-    assert token not in token_hash(token)
-    assert await who(database, token, NOW) == ines
-    assert await who(database, token, datetime(2027, 1, 1, tzinfo=UTC)) is None
-    await sign_out(database, token)
-    assert await who(database, token, NOW) is None

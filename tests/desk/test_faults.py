@@ -7,6 +7,7 @@ from datetime import UTC, datetime
 
 import httpx
 import pytest
+from pydantic import SecretStr
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, Response, StreamingResponse
@@ -78,7 +79,13 @@ async def test_a_slot_that_is_answered_wrongly_is_refused(fetcher: Fetcher, kind
         if kind in {"no tag", "weak tag", "too much", "an error", "a redirect", "half"}:
             with pytest.raises((SiteRefused, SourceRefused)):
                 await write_slot(
-                    fetcher, menus, PLACED, secret=new_secret(), etag='"1"', idempotency_key="k", at=datetime.now(UTC)
+                    fetcher,
+                    menus,
+                    PLACED,
+                    secrets=[SecretStr(new_secret())],
+                    etag='"1"',
+                    idempotency_key="k",
+                    at=datetime.now(UTC),
                 )
 
 

@@ -11,10 +11,11 @@ from sign_shelf.core.menu import MenuDocument
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import bring_in, edit, history, put_live
+from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.sign_in import add_person
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from tests.conftest import PASSWORD
 
 NOON = datetime(2027, 2, 1, 12, tzinfo=UTC)
 
@@ -88,9 +89,7 @@ async def test_lines_of_the_same_menu_keep_their_pages_and_includes(
 
 
 async def test_who_only_looks_brings_nothing_in(database: Database, brackwater: StandIn, fetcher: Fetcher) -> None:
-    guest = await add_person(
-        database, email="g@q.example", name="Guest", password="long enough", role="viewer", now=NOON
-    )
+    guest = await add_person(database, email="g@q.example", name="Guest", password=PASSWORD, role="viewer", now=NOON)
     with pytest.raises(NotAllowed, match="may not edit"):
         await bring_in.from_data(database, guest, "brackwater", b"A -> /a", None, name=None)
     with pytest.raises(NotAllowed):

@@ -12,6 +12,7 @@ from typing import Any
 import httpx
 import psycopg
 import pytest
+from pydantic import SecretStr
 
 from sign_shelf.core.menu import menu_document
 from sign_shelf.core.placed import placed_menu
@@ -19,7 +20,7 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
 from tests.api.test_menus import read, save, with_line
-from tests.conftest import eventually
+from tests.conftest import KEY, eventually
 
 Jobs = Callable[[], Awaitable[None]]
 
@@ -73,7 +74,7 @@ async def test_a_place_that_was_changed_on_the_site_is_not_overwritten(
     """Visibly failed, with the reason; the edits are back in the draft."""
     there = brackwater.places.get("header", "desktop")
     theirs = placed_menu("header", "desktop", menu_document("Changed by hand"), ())
-    await write_slot(fetcher, f"{brackwater.base}sign-shelf/menus", theirs, secret=brackwater.places.secret,
+    await write_slot(fetcher, f"{brackwater.base}sign-shelf/menus", theirs, secrets=[SecretStr(brackwater.places.secret)],
                      etag=there.etag, idempotency_key="by hand", at=datetime.now(UTC))  # fmt: skip
     await edited(as_ines)
     release = await ask(as_ines)
@@ -111,6 +112,7 @@ async def test_nothing_to_put_live_is_refused(as_ines: httpx.AsyncClient, brackw
 def worker_process(address: str) -> Iterator[subprocess.Popen[bytes]]:
     environment = os.environ | {
         "SIGN_SHELF_DATABASE": address,
+        "SIGN_SHELF_KEY": KEY.get_secret_value(),
         "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1",
         "SIGN_SHELF_STALLED_AFTER_S": "1.5",
         "SIGN_SHELF_HEARTBEAT_S": "0.3",

@@ -6,24 +6,27 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import uuid4
 
+import psycopg
 import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
-from sqlalchemy import create_engine, inspect, text
+from pydantic import SecretStr
+from sqlalchemy import create_engine, text
 
-from sign_shelf.core.errors import Clash
+from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.site import Page
 from sign_shelf.core.template import USUAL_WIDTHS, Template
 from sign_shelf.demo.cluster import Cluster
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
-from sign_shelf.store import changes, ledger, menus, people, queue, requests, sites
+from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites
 from sign_shelf.store.database import Database, Session, driver_address
 from sign_shelf.store.migrate import alembic_config, migrate
-from sign_shelf.store.tables import AttemptRow, SessionRow, SiteRow, Table
-from tests.conftest import make_database
+from sign_shelf.store.seals import Seals, new_seal_key
+from sign_shelf.store.tables import SessionRow, SiteRow, Table, TryRow
+from tests.conftest import KEY, SEALS
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -53,7 +56,7 @@ async def scalar(session: Session, statement: str, **values: Any) -> Any:
 
 def test_the_migrations_make_what_the_tables_say(address: str) -> None:
     """Nothing to migrate after migrating, and migrating again changes nothing."""
-    migrate(address)
+    migrate(address, SEALS)
     engine = create_engine(driver_address(address))
     with engine.connect() as connection:
         context = MigrationContext.configure(
@@ -65,38 +68,87 @@ def test_the_migrations_make_what_the_tables_say(address: str) -> None:
 
 
 def test_sites_keep_what_they_have_through_every_migration(cluster: Cluster) -> None:
-    """Back to the first schema and forth again: what the older one knew is as it was, what is new has its beginning."""
-    address = make_database(cluster, "migrating")
+    """From the first schema to the newest: what the older one knew is as it was, keys are sealed on the way."""
+    with psycopg.connect(cluster.address("postgres"), autocommit=True) as making:
+        making.execute("CREATE DATABASE migrating")
+    address = cluster.address("migrating")
+    command.upgrade(alembic_config(address, SEALS), "0001")
     engine = create_engine(driver_address(address))
     site = "id, key, name, base, particulars, facts, audiences, template_key, template_version, connection, created_at"
     with engine.begin() as connection:
         connection.execute(text("INSERT INTO template (key, version, document) VALUES ('quay', 1, '{}')"))
         connection.execute(
             text(
-                f"INSERT INTO site ({site}, looks, delivery_key, rules, fact_sets, facts_key) VALUES (gen_random_uuid(), 'ferry', 'Ferry', 'https://ferry.example/',"
+                f"INSERT INTO site ({site}, secret) VALUES (gen_random_uuid(), 'ferry', 'Ferry', 'https://ferry.example/',"
                 """ '{"zone": "Europe/London"}', '{"roles": {"type": "flag"}}', '{"crew": {"roles": true}}', 'quay', 1,"""
-                """ 'observe', now(), '{}', 'd', '{"staff": "roles"}', '["all"]', 'of old')"""
+                """ 'observe', now(), 'whsec_of_old')"""
             )
         )
-    command.downgrade(alembic_config(address), "0001")
-    with engine.begin() as connection:
         older = connection.execute(text(f"SELECT {site} FROM site")).one()
-        assert "fact_set" not in inspect(connection).get_table_names()
-    migrate(address)
+        connection.execute(
+            text(
+                "INSERT INTO procrastinate_jobs (queue_name, task_name, args) VALUES ('default', 'put_live', "
+                """'{"release": "7"}'), ('default', 'take_in', '{"take_in": "8"}')"""
+            )
+        )
+    migrate(address, SEALS)
     with engine.begin() as connection:
         assert connection.execute(text(f"SELECT {site} FROM site")).one() == older
         assert older.facts == {"roles": {"type": "flag"}}
-        rules, sets, key = connection.execute(text("SELECT rules, fact_sets, facts_key FROM site")).one()
-        assert (rules, sets) == ({}, [])
-        assert re.fullmatch("[0-9a-f]{64}", key), "a key that nobody knew before"
+        assert connection.execute(text("SELECT rules, fact_sets FROM site")).one() == ({}, [])
+        keys = {
+            kind: SEALS.open(sealed).get_secret_value()
+            for kind, sealed in connection.execute(text("SELECT kind, sealed FROM site_key"))
+        }
+        assert keys["signing"] == "whsec_of_old"
+        assert re.fullmatch("[0-9a-f]{64}", keys["facts"]), "a key that nobody knew before"
+        assert re.fullmatch("[0-9a-f]{64}", keys["delivery"])
+        jobs = connection.execute(text("SELECT args FROM procrastinate_jobs ORDER BY id")).scalars().all()
+        assert jobs == [{"subject": "7"}, {"subject": "8"}]
     engine.dispose()
+    with psycopg.connect(address) as raw:
+        assert "whsec_of_old" not in str(raw.execute("SELECT * FROM site_key").fetchall())
+
+
+async def test_secrets_are_sealed_anew_with_another_key_and_opened_with_none_but_theirs(database: Database) -> None:
+    newer = new_seal_key()
+    both = Seals(SecretStr(f"{newer},{KEY.get_secret_value()}"))
+    later = NOW + timedelta(hours=1)
+    async with database.transaction() as session:
+        site = await a_site(session)
+        for secret, old_until in (("first", NOW), ("second", NOW), ("third", later)):
+            await keys.keep_key(session, SEALS, site.id, "signing", SecretStr(secret), now=NOW, old_until=old_until)
+        counting = await keys.keys_of(session, SEALS, site.id, ["signing"], NOW)
+        assert [one.secret.get_secret_value() for one in counting] == ["third", "second"], (
+            "one that was replaced, for now"
+        )
+        assert "third" not in repr(counting)
+        later_on = await keys.keys_of(session, SEALS, site.id, ["signing"], later)
+        assert [one.secret.get_secret_value() for one in later_on] == ["third"]
+        assert await keys.seal_anew(session, both) == 3
+        await session.flush()
+        with pytest.raises(Refusal, match="another SIGN_SHELF_KEY"):
+            await keys.keys_of(session, SEALS, site.id, ["signing"], NOW)
+        only = await keys.keys_of(session, Seals(SecretStr(newer)), site.id, ["signing"], NOW)
+        assert [one.secret.get_secret_value() for one in only] == ["third", "second"]
+    with pytest.raises(Refusal, match="no key"):
+        Seals(SecretStr("short"))
+
+
+async def test_what_one_does_alone_nobody_else_begins(database: Database) -> None:
+    async with database.alone("reading 7") as mine:
+        assert mine
+        async with database.alone("reading 7") as theirs, database.alone("reading 8") as other:
+            assert (theirs, other) == (False, True)
+    async with database.alone("reading 7") as again:
+        assert again
 
 
 async def test_a_job_is_deferred_with_its_write_or_not_at_all(database: Database) -> None:
     async def defer(then: Exception | None) -> None:
         async with database.transaction() as session:
             await a_site(session, "with-job" if then is None else "without")
-            await queue.defer(session, "some_task", lock="site:1", number="7")
+            await queue.defer(session, "some_task", lock="site:1", subject="7")
             if then:
                 raise then
 
@@ -107,7 +159,7 @@ async def test_a_job_is_deferred_with_its_write_or_not_at_all(database: Database
         assert await scalar(session, "SELECT count(*) FROM site") == 1
         jobs = (await (await session.connection()).execute(
             text("SELECT task_name, lock, args, status::text FROM procrastinate_jobs"))).all()  # fmt: skip
-    assert [tuple(job) for job in jobs] == [("some_task", "site:1", {"number": "7"}, "todo")]
+    assert [tuple(job) for job in jobs] == [("some_task", "site:1", {"subject": "7"}, "todo")]
 
 
 async def test_two_drafts_begun_at_once_are_one(database: Database, ines: Person, tom: Person) -> None:
@@ -210,19 +262,20 @@ async def test_a_create_that_fails_can_be_asked_for_again(database: Database, in
         assert await requests.once(session, ines.id, "k", {}, works, at=NOW) == {"fine": True}
 
 
-async def test_sessions_end_and_failures_are_forgotten(database: Database, ines: Person) -> None:
+async def test_sign_ins_end_in_time_and_tries_are_counted_by_subject(database: Database, ines: Person) -> None:
     async with database.transaction() as session:
         session.add(SessionRow(token_hash="t", person_id=ines.id, created_at=NOW, expires_at=NOW + timedelta(days=1)))
         for minutes in (1, 10, 3_000):
-            session.add(AttemptRow(email=ines.email, address="192.0.2.1", at=NOW - timedelta(minutes=minutes)))
-        session.add(AttemptRow(email="other@x.example", address="192.0.2.1", at=NOW))
+            session.add(TryRow(subject="account ines", at=NOW - timedelta(minutes=minutes)))
+        session.add(TryRow(subject="address 192.0.2.1", at=NOW))
     async with database.transaction() as session:
-        assert (await people.person_of_token(session, "t", NOW)) is not None
-        assert await people.person_of_token(session, "t", NOW + timedelta(days=2)) is None
+        assert (await people.sign_in_of_token(session, "t", NOW)) is not None
+        assert await people.sign_in_of_token(session, "t", NOW + timedelta(days=2)) is None
         since = NOW - timedelta(minutes=15)
-        assert await people.failures_since(session, ines.email, "192.0.2.1", since) == (2, 3)
-        await people.forget_failures(session, ines.email, NOW)
-        assert await people.failures_since(session, ines.email, "192.0.2.1", NOW - timedelta(days=9)) == (0, 1)
+        assert await people.tries_of(session, "account ines", since) == (2, NOW - timedelta(minutes=1))
+        await people.forget_tries(session, ["account ines"], NOW)
+        assert await people.tries_of(session, "account ines", NOW - timedelta(days=9)) == (0, None)
+        assert await people.tries_of(session, "address 192.0.2.1", since) == (1, NOW)
 
 
 async def test_the_ledger_is_read_newest_first_in_pages(database: Database, ines: Person) -> None:

@@ -1,33 +1,47 @@
 """The application: routers, guards, the published schemas, and the built interface."""
 
 from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from contextlib import AsyncExitStack, asynccontextmanager
 from typing import Any
 
-from fastapi import FastAPI, Request
+from fastapi import FastAPI
 from fastapi.responses import FileResponse, JSONResponse
-from sqlalchemy import text
 from starlette.responses import Response
 
 from sign_shelf.api import problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
-from sign_shelf.api.guards import BodyLimit, NoNulls, same_origin
+from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, SoundJson, WholeBody
+from sign_shelf.api.loop_watch import LoopWatch
+from sign_shelf.api.processes import Apart, Processes
 from sign_shelf.api.routes import ROUTERS
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.menu import MenuDocument, menu_schema
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
+from sign_shelf.store.seals import Seals
 
 
-def create_app(settings: Settings) -> FastAPI:
-    delivery = Delivery(settings.database.get_secret_value())
+def open_database(settings: Settings, *, pool_size: int | None = None) -> Database:
+    address = settings.database.get_secret_value()
+    return Database(address, Seals(settings.key), pool_size=pool_size or settings.pool_size)
+
+
+def create_app(settings: Settings, processes: Processes | None = None) -> FastAPI:
+    """With `processes`, the one that people are connected to: it hands requests to them. Without, it works on every
+    request itself."""
+    delivery = Delivery(settings.database)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.database = Database(settings.database.get_secret_value(), pool_size=settings.pool_size)
-        async with Fetcher(settings.allowed_private_hosts) as fetcher, delivery.watching(app.state.database):
-            app.state.fetcher = fetcher
+        app.state.database = open_database(settings, pool_size=None if processes else 2)
+        async with AsyncExitStack() as running:
+            app.state.fetcher = await running.enter_async_context(Fetcher(settings.allowed_private_hosts))
+            if processes is not None:
+                app.state.watch = LoopWatch()
+                await running.enter_async_context(processes.running())
+                await running.enter_async_context(delivery.watching(app.state.database))
+                await running.enter_async_context(app.state.watch.watching())
             yield
         await app.state.database.close()
 
@@ -40,22 +54,22 @@ def create_app(settings: Settings) -> FastAPI:
         redoc_url=None,
     )
     app.state.settings = settings
-    app.middleware("http")(same_origin)
-    app.add_middleware(BodyLimit)
-    app.add_middleware(NoNulls)
-    app.add_middleware(DeliveryFirst, delivery=delivery)
+    app.state.watch = None
+    app.state.processes = processes
+    # The last one added stands first.
+    app.add_middleware(SoundJson)
+    if processes is not None:
+        app.add_middleware(Apart, processes=processes)
+    app.add_middleware(WholeBody)
+    app.add_middleware(KnownPeople)
+    app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
+    app.add_middleware(SoundAddress)
+    app.add_middleware(SafeHeaders)
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)
 
     app.openapi = lambda: _with_menu_document(app)  # type: ignore[method-assign]
-
-    @app.get("/api/health", tags=["server"])
-    async def health(request: Request) -> dict[str, str]:
-        """Answers once the database does."""
-        async with request.app.state.database.transaction() as session:
-            await (await session.connection()).execute(text("SELECT 1"))
-        return {"status": "ok"}
 
     @app.get("/api/schemas/menu.json", tags=["server"])
     async def schema() -> JSONResponse:
@@ -81,6 +95,21 @@ def create_app(settings: Settings) -> FastAPI:
     return app
 
 
+def _describe_refusals(described: dict[str, Any]) -> None:
+    """Every route may refuse, with a problem; which statuses there are is said once."""
+    components = described["components"]
+    for unused in ("HTTPValidationError", "ValidationError"):
+        components["schemas"].pop(unused, None)
+    components["schemas"]["ProblemOut"] = problems.ProblemOut.model_json_schema()
+    components["responses"] = problems.described()
+    for methods in described["paths"].values():
+        for about in methods.values():
+            about["responses"].pop("422", None)
+            about["responses"] |= {
+                "4XX": {"$ref": "#/components/responses/Refused"}, "503": {"$ref": "#/components/responses/NotNow"}
+            }  # fmt: skip
+
+
 _HOLDS_A_DOCUMENT = (
     ("BenchPage", "document"),
     ("SettleBody", "ours"),
@@ -96,6 +125,7 @@ def _with_menu_document(app: FastAPI) -> dict[str, Any]:
     if app.openapi_schema is None:
         described = FastAPI.openapi(app)
         schemas = described["components"]["schemas"]
+        _describe_refusals(described)
         whole = MenuDocument.model_json_schema(ref_template="#/components/schemas/{model}")
         schemas |= whole.pop("$defs")
         schemas["MenuDocument"] = whole

@@ -1,7 +1,9 @@
 """`GET /live/{site}/{location}`: menus for sites that ask. See docs/delivery.md.
 
 It stands before the application: a site's visitors wait for it. What was answered is kept in memory until it may
-change, or until PostgreSQL tells that something else is live. While nobody listens, nothing is kept.
+change, or until PostgreSQL tells that something else is live or another key counts. While nobody listens, nothing is
+kept. What is kept is bounded by its bytes, and named by what was meant, not by how it was asked: queries without end
+that mean the same are kept once.
 """
 
 import asyncio
@@ -9,7 +11,7 @@ import contextlib
 import hashlib
 import hmac
 from collections.abc import AsyncIterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from time import time
 from typing import cast, get_args
@@ -17,31 +19,41 @@ from urllib.parse import parse_qsl
 
 import psycopg
 import structlog
-from starlette.datastructures import Headers
+from cachetools import LRUCache
+from pydantic import SecretStr
+from starlette.datastructures import Headers, MutableHeaders
 from starlette.responses import Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from sign_shelf.api.problems import problem
-from sign_shelf.api.signed_facts import vouched
+from sign_shelf.api.entrance import bearer_of
+from sign_shelf.api.problems import problem, refusal_response
+from sign_shelf.api.signed_facts import NOTHING, vouched
 from sign_shelf.core.delivery import holds_until, menu_html, menu_json
-from sign_shelf.core.errors import ResolveRefused
+from sign_shelf.core.errors import Refusal, ResolveRefused
 from sign_shelf.core.menu import Device
 from sign_shelf.core.moments import Moments
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.site import SiteDocument
-from sign_shelf.store import live, sites
+from sign_shelf.core.text import LANGUAGE
+from sign_shelf.store import live
 from sign_shelf.store.database import Database
 
 log = structlog.get_logger()
 
 PREFIX = "/live/"
-_MOST_KEPT = 20_000
+KEPT_BYTES = 64 * 1024 * 1024
+NAMES_BYTES = 4 * 1024 * 1024
+MOST_SITES = 64
+LONGEST_NAME = 2_000
+"""Bytes of an address and its headers beyond which a request is read anew each time."""
 _PARAMETERS = frozenset({"device", "language", "page", "key", "facts"})
 _CORS = [
     (b"access-control-allow-origin", b"*"),
     (b"access-control-expose-headers", b"ETag"),
 ]
 _HTML, _JSON = b"text/html; charset=utf-8", b"application/json"
+
+Raw = tuple[bytes, ...]
 
 
 @dataclass(slots=True)
@@ -55,8 +67,25 @@ class _Kept:
 
 
 @dataclass(frozen=True)
+class _Meant:
+    """What a request means once it was let in."""
+
+    site: str
+    location: str
+    lens: Lens
+    html: bool
+    private: bool
+    until: float | None
+    """When what the visitor's facts were vouched for is over, or the key that was shown."""
+
+    @property
+    def name(self) -> tuple[object, ...]:
+        facts = tuple(sorted(self.lens.facts.items()))
+        return self.site, self.location, self.lens.device, self.lens.language, self.lens.page, facts, self.html
+
+
+@dataclass(frozen=True)
 class _Live:
-    facts_key: str
     prepared: Prepared
     moments: Moments
 
@@ -64,27 +93,41 @@ class _Live:
 class DeliveryFirst:
     """Hands what begins with /live/ to the delivery, and everything else on."""
 
-    def __init__(self, app: ASGIApp, delivery: "Delivery") -> None:
+    def __init__(self, app: ASGIApp, delivery: "Delivery", host: str) -> None:
+        """`host`: the name under which alone menus are asked for, where there is one; under it there is nothing else."""
         self.app = app
         self.delivery = delivery
+        self.host = host.lower()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         answers = scope["type"] == "http" and scope["path"].startswith(PREFIX)
+        if self.host and scope["type"] == "http":
+            here = Headers(scope=scope).get("host", "").partition(":")[0].lower() == self.host
+            if here != answers and not scope["path"].startswith("/api/health"):
+                says = "Menus are asked for under another host name." if answers else "Only menus are asked for here."
+                await problem(421, "misdirected", says, where=scope["path"][:200])(scope, receive, send)
+                return
         await (self.delivery if answers else self.app)(scope, receive, send)
 
 
 class Delivery:
     """Answers from memory what may not have changed, else from what is live."""
 
-    def __init__(self, database_address: str) -> None:
+    def __init__(self, database_address: SecretStr) -> None:
         self.database: Database | None = None
         self.listening = False
         self._told = 0
         self._address = database_address
-        self._kept: dict[tuple[bytes, ...], _Kept] = {}
-        self._live: dict[str, tuple[tuple[str, str], _Live]] = {}
+        self._kept: LRUCache[tuple[object, ...], _Kept] = LRUCache(
+            KEPT_BYTES, getsizeof=lambda one: len(one.body) + 1_000
+        )
+        self._meant: LRUCache[Raw, _Meant] = LRUCache(NAMES_BYTES, getsizeof=lambda _: 1_000)
+        self._live: LRUCache[str, tuple[str, _Live]] = LRUCache(MOST_SITES)
+        self._loading: dict[str, asyncio.Lock] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        # The application's own, where nobody watches for it.
+        self.database = self.database or scope["app"].state.database
         accept = authorization = if_none_match = b""
         for name, value in scope["headers"]:
             if name == b"accept":
@@ -93,21 +136,22 @@ class Delivery:
                 authorization = value
             elif name == b"if-none-match":
                 if_none_match = value
-        wanted = (scope["raw_path"], scope["query_string"], accept, authorization)
-        kept = self._kept.get(wanted) if scope["method"] in {"GET", "HEAD"} else None
-        if kept is None or kept.until <= time():
-            told = self._told
-            made = await self._make(scope)
+        raw = (scope["raw_path"], scope["query_string"], accept, authorization)
+        meant = self._meant.get(raw) if scope["method"] in {"GET", "HEAD"} else None
+        kept = self._kept.get(meant.name) if meant else None
+        until = min(kept.until, meant.until or kept.until) if meant and kept else 0.0
+        if kept is None or until <= time():
+            try:
+                made = await self._make(scope, raw)
+            except Refusal as refusal:
+                made = refusal_response(refusal)
             if isinstance(made, Response):
+                headers = MutableHeaders(raw=made.raw_headers)
+                headers.setdefault("access-control-allow-origin", "*")
                 await made(scope, receive, send)
                 return
-            kept = made
-            # What was read before another site went live is not kept.
-            if self.listening and told == self._told:
-                if len(self._kept) >= _MOST_KEPT:
-                    self._kept.clear()
-                self._kept[wanted] = kept
-        age = (b"cache-control", b"%b, max-age=%d" % (kept.caching, max(int(kept.until - time()), 0)))
+            kept, until = made, made.until
+        age = (b"cache-control", b"%b, max-age=%d" % (kept.caching, max(int(until - time()), 0)))
         if if_none_match and kept.etag in if_none_match:
             await send({"type": "http.response.start", "status": 304, "headers": [*kept.headers[2:], age]})
             await send({"type": "http.response.body", "body": b""})
@@ -115,10 +159,10 @@ class Delivery:
         await send({"type": "http.response.start", "status": 200, "headers": [*kept.headers, age]})
         await send({"type": "http.response.body", "body": b"" if scope["method"] == "HEAD" else kept.body})
 
-    async def _make(self, scope: Scope) -> _Kept | Response:
+    async def _make(self, scope: Scope, raw: Raw) -> _Kept | Response:
         if scope["method"] == "OPTIONS":
             allow = {"access-control-allow-methods": "GET, HEAD", "access-control-allow-headers": "Authorization"}
-            return Response(status_code=204, headers={"access-control-allow-origin": "*", **allow})
+            return Response(status_code=204, headers=allow)
         if scope["method"] not in {"GET", "HEAD"}:
             return problem(405, "not-allowed", "Menus are only read here.", remedy="Use GET.")
         site_key, _, location = scope["path"][len(PREFIX) :].partition("/")
@@ -126,77 +170,100 @@ class Delivery:
         if unknown := sorted(set(asked) - _PARAMETERS):
             known = ", ".join(sorted(_PARAMETERS))
             return problem(
-                422, "invalid", f'"{unknown[0]}" is not asked for here.', where="query", remedy=f"There are {known}."
+                422,
+                "invalid",
+                f'"{unknown[0][:80]}" is not asked for here.',
+                where="query",
+                remedy=f"There are {known}.",
+            )
+        if (device := asked.get("device", "desktop")) not in get_args(Device):
+            return problem(
+                422, "invalid", f'"{device[:80]}" is no device.', where="device", remedy="phone, tablet or desktop"
             )
         headers = Headers(scope=scope)
-        shown = headers.get("authorization", "").removeprefix("Bearer ") or asked.get("key", "")
-        found = await self._site(site_key, shown)
-        if found is None:
+        bearer = bearer_of(headers)
+        shown = bearer.get_secret_value() if bearer else asked.get("key", "")
+        # What was read before another site went live, or another key counted, is not kept.
+        told = self._told
+        now = datetime.now(UTC)
+        let_in = await self._let_in(site_key, shown, now)
+        if let_in is None:
             return problem(
-                401, "not-signed-in", "No site answers to this key.", where=f"live/{site_key}",
+                401, "not-signed-in", "No site answers to this key.", where=f"live/{site_key[:80]}",
                 remedy="Send the site's delivery key: Authorization: Bearer …, or ?key=…",
             )  # fmt: skip
-        return self._menu(found, location, asked, headers.get("accept", ""))
+        found, facts_keys, until = let_in
+        meant = self._read(found, site_key, location, asked, headers.get("accept", ""), facts_keys, until, now)
+        kept = self._kept.get(meant.name)
+        if kept is None or kept.until <= time():
+            try:
+                kept = await asyncio.to_thread(_menu, found, meant, now)
+            except ResolveRefused as refusal:
+                return problem(
+                    404, "not-found", refusal.says, where=f"live/{site_key}/{location[:80]}", remedy=refusal.remedy
+                )
+        if self.listening and told == self._told:
+            self._kept[meant.name] = kept
+            if sum(map(len, raw)) <= LONGEST_NAME:
+                self._meant[raw] = meant
+        return replace(kept, until=min(kept.until, meant.until or kept.until))
 
-    def _menu(self, found: _Live, location: str, asked: dict[str, str], accept: str) -> _Kept | Response:
+    def _read(
+        self, found: _Live, site_key: str, location: str, asked: dict[str, str], accept: str, facts_keys: list[SecretStr],
+        until: float | None, now: datetime,
+    ) -> _Meant:  # fmt: skip
         site = found.prepared.site
-        device = asked.get("device", "desktop")
-        if device not in get_args(Device):
-            return problem(
-                422, "invalid", f'"{device}" is no device.', where="device", remedy="phone, tablet or desktop"
-            )
-        language = asked.get("language", site.site.languages[0])
-        now = datetime.now(UTC)
-        known = vouched(asked.get("facts", ""), found.facts_key, site.all_facts(), now)
-        lens = Lens(
-            device=cast(Device, device),
-            language=language,
-            at=found.moments.clock.now(now),
-            page=_page(site, asked.get("page")),
-            facts=known.facts,
+        language = asked.get("language", "")
+        known = NOTHING
+        for key in facts_keys:
+            known = known if known.facts else vouched(asked.get("facts", ""), key, site.all_facts(), now)
+        ends = [one for one in (until, known.until) if one is not None]
+        return _Meant(
+            site=site_key,
+            location=location,
+            lens=Lens(
+                device=cast(Device, asked.get("device", "desktop")),
+                # What is no language gets what one gets that the site does not speak.
+                language=language if LANGUAGE.fullmatch(language) and len(language) <= 35 else site.site.languages[0],
+                at=found.moments.clock.now(now),
+                page=_page(site, asked.get("page")),
+                facts=known.facts,
+            ),
+            html=_prefers_html(accept),
+            private="facts" in asked,
+            until=min(ends, default=None),
         )
-        try:
-            got = found.prepared.resolve(location, lens)
-        except ResolveRefused as refusal:
-            return problem(
-                404, "not-found", refusal.says, where=f"live/{site.site.key}/{location}", remedy=refusal.remedy
-            )
-        place = site.template.location(location)
-        html = _prefers_html(accept)
-        body = (
-            menu_html(place.title if place else location, got, language=language)
-            if html
-            else menu_json(site, location, got, device=device, language=language)
-        )
-        etag = b'"' + hashlib.sha256(body).hexdigest()[:32].encode() + b'"'
-        headers = [
-            (b"content-type", _HTML if html else _JSON),
-            (b"content-length", str(len(body)).encode()),
-            (b"etag", etag),
-            (b"vary", b"Accept"),
-            (b"x-content-type-options", b"nosniff"),
-            *_CORS,
-        ]
-        until = holds_until(found.moments, now).timestamp()
-        caching = b"private" if "facts" in asked else b"public"
-        return _Kept(etag, caching, headers, body, min(until, known.until or until))
 
-    async def _site(self, key: str, shown: str) -> _Live | None:
-        """The live site for whoever shows its key. Reads one row, and the site itself only when another one is live."""
+    async def _let_in(self, key: str, shown: str, now: datetime) -> tuple[_Live, list[SecretStr], float | None] | None:
+        """The live site for whoever shows its key, what visitors' facts are signed with, and until when the shown key
+        counts. Reads the site itself only when another one is live."""
         assert self.database is not None
         async with self.database.transaction() as session:
-            told = await live.delivered(session, key)
-            if told is None or not hmac.compare_digest(told.key.encode(), shown.encode()) or told.hash is None:
-                return None
-            kept = self._live.get(key)
-            if kept is not None and kept[0] == (told.hash, told.facts_key):
-                return kept[1]
-            row = await sites.site_by_key(session, key)
-            document = await live.live_document(session, row.id) if row else None
-        if document is None:
+            told = await live.delivered(session, key, now)
+        if told is None or told.hash is None:
             return None
-        found = _Live(told.facts_key, Prepared(document), Moments(document))
-        self._live[key] = ((told.hash, told.facts_key), found)
+        opened = [(kind, self.database.seals.open(sealed), until) for kind, sealed, until in told.keys]
+        mine = [(one, until) for kind, one, until in opened if kind == "delivery"]
+        match = next(
+            (until for one, until in mine if hmac.compare_digest(one.get_secret_value().encode(), shown.encode())),
+            False,
+        )
+        if match is False:
+            return None
+        facts = [one for kind, one, _ in opened if kind == "facts"]
+        return await self._site(key, told), facts, match.timestamp() if isinstance(match, datetime) else None
+
+    async def _site(self, key: str, told: live.Delivered) -> _Live:
+        assert self.database is not None
+        assert told.hash is not None
+        async with self._loading.setdefault(key, asyncio.Lock()):
+            kept = self._live.get(key)
+            if kept is not None and kept[0] == told.hash:
+                return kept[1]
+            async with self.database.transaction() as session:
+                text = await live.live_text(session, told.site_id)
+            found = await asyncio.to_thread(_prepared, text)
+            self._live[key] = (told.hash, found)
         return found
 
     @contextlib.asynccontextmanager
@@ -214,7 +281,9 @@ class Delivery:
     async def _listen(self) -> None:
         while True:
             try:
-                async with await psycopg.AsyncConnection.connect(self._address, autocommit=True) as connection:
+                async with await psycopg.AsyncConnection.connect(
+                    self._address.get_secret_value(), autocommit=True
+                ) as connection:
                     await connection.execute("LISTEN live_site")
                     self._forget()
                     self.listening = True
@@ -230,15 +299,48 @@ class Delivery:
     def _forget(self, site: str = "") -> None:
         """What is kept of the site, or of all."""
         self._told += 1
-        begins = f"{PREFIX}{site}/".encode() if site else PREFIX.encode()
-        self._kept = {key: one for key, one in self._kept.items() if not key[0].startswith(begins)}
+        for name in [name for name in self._kept if not site or name[0] == site]:
+            del self._kept[name]
+        for raw in [raw for raw, meant in self._meant.items() if not site or meant.site == site]:
+            del self._meant[raw]
+
+
+def _prepared(text: str) -> _Live:
+    document = live.read_live(text)
+    return _Live(Prepared(document), Moments(document))
+
+
+def _menu(found: _Live, meant: _Meant, now: datetime) -> _Kept:
+    """Raises ResolveRefused."""
+    site = found.prepared.site
+    got = found.prepared.resolve(meant.location, meant.lens)
+    place = site.template.location(meant.location)
+    body = (
+        menu_html(place.title if place else meant.location, got, language=meant.lens.language)
+        if meant.html
+        else menu_json(site, meant.location, got, device=meant.lens.device, language=meant.lens.language)
+    )
+    etag = b'"' + hashlib.sha256(body).hexdigest()[:32].encode() + b'"'
+    headers = [
+        (b"content-type", _HTML if meant.html else _JSON),
+        (b"content-length", str(len(body)).encode()),
+        (b"etag", etag),
+        (b"vary", b"Accept"),
+        (b"x-content-type-options", b"nosniff"),
+        # Whoever opens it by itself gets a page that can do nothing.
+        (b"content-security-policy", b"sandbox; default-src 'none'"),
+        *_CORS,
+    ]
+    return _Kept(
+        etag, b"private" if meant.private else b"public", headers, body, holds_until(found.moments, now).timestamp()
+    )
 
 
 def _page(site: SiteDocument, asked: str | None) -> str | None:
-    """The page's reference; a visitor's page may be named by its path as well."""
+    """The page's reference; a visitor's page may be named by its path as well. All that the site does not have are one."""
     if asked is None:
         return None
-    return next((page.ref for page in site.pages if asked in {page.ref, page.path}), asked)
+    return next((page.ref for page in site.pages if asked in {page.ref, page.path}), "#unknown")
 
 
 def _prefers_html(accept: str) -> bool:

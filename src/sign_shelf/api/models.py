@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field, PlainSerializer
+from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, SecretStr
 
 from sign_shelf.core.compare import Edit
 from sign_shelf.core.look import PlaceLook
@@ -21,16 +21,18 @@ class Answer(BaseModel):
 
 
 class PersonOut(Answer):
+    id: UUID
     name: str
     email: str
     role: str
     may_edit: bool
+    may_keys: bool
+    may_people: bool
 
 
 class SignInBody(BaseModel):
-    # No account is called so, and PostgreSQL takes no NUL.
-    email: str = Field(max_length=320, pattern=r"^[^\x00]*$")
-    password: str
+    email: str = Field(max_length=320)
+    password: SecretStr = Field(max_length=1_000)
 
 
 class Bar(Answer):
@@ -150,16 +152,21 @@ class UsualOutside(Answer):
     rel: list[str]
 
 
+class KeyLine(Answer):
+    """A key that counts now; what it is, is never told again."""
+
+    kind: Literal["signing", "delivery", "facts"]
+    made_at: datetime
+    until: datetime | None
+    """None for the newest; else when it stops counting."""
+
+
 class SitePage(SiteLine):
     template_key: str
     template_version: int
-    delivery_key: str | None
-    """What the site shows when it asks for its menus; only for sites that ask, and for people who may edit."""
-    facts_key: str | None
-    """What such a site signs visitors' facts with."""
+    keys: list[KeyLine]
     languages: list[str]
     pages: int
-    has_secret: bool
     usual_outside: UsualOutside | None
     device_widths: dict[Device, Widths]
     locations: list[LocationOut]
@@ -259,7 +266,7 @@ class UnfitOut(Answer):
 
 
 class SecretBody(BaseModel):
-    secret: str
+    secret: SecretStr = Field(max_length=1_000)
 
 
 class HiddenOut(Answer):

@@ -7,9 +7,10 @@ import structlog
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse
+from pydantic import BaseModel
 from starlette.exceptions import HTTPException
 
-from sign_shelf.core.errors import Clash, NotAllowed, NotFound, Refusal, SiteRefused, StaleWrite
+from sign_shelf.core.errors import Busy, Clash, NotAllowed, NotFound, Refusal, SiteRefused, StaleWrite
 from sign_shelf.desk.sign_in import TooManyTries
 
 log = structlog.get_logger()
@@ -48,7 +49,50 @@ _STATUS: dict[type[Refusal], int] = {
     StaleWrite: 412,
     PreconditionMissing: 428,
     TooManyTries: 429,
+    Busy: 503,
 }
+
+
+class ProblemOut(BaseModel):
+    """What is wrong, where, why, and what would work (RFC 9457)."""
+
+    type: str
+    title: str
+    status: int
+    detail: str
+    where: str | None = None
+    remedy: str | None = None
+
+
+_REFUSED = {
+    401: "nobody is signed in",
+    403: "the person may not do this here, or the request comes from another site",
+    404: "there is no such thing",
+    405: "the address takes other methods",
+    408: "the body did not come in time",
+    409: "what is there already does not go with it",
+    412: "somebody saved in between; carries the merge worked out",
+    413: "the body is larger than the route takes",
+    421: "asked under another host name than this is answered under",
+    422: "the request cannot be understood or carried out as it is",
+    428: "a header is missing that the write needs",
+    429: "too many tries; Retry-After says when to try again",
+}
+
+
+def described() -> dict[str, Any]:
+    """The answers that any route may give, for the published description."""
+    content = {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/ProblemOut"}}}
+    refused = "; ".join(f"{status}: {says}" for status, says in _REFUSED.items())
+    retry = {"description": "Seconds.", "schema": {"type": "integer"}}
+    return {
+        "Refused": {"description": f"Refused. {refused}.", "content": content},
+        "NotNow": {
+            "description": "Not now: the database is away, or there is too much to do.",
+            "content": content,
+            "headers": {"Retry-After": retry},
+        },
+    }
 
 
 def problem(
@@ -68,9 +112,12 @@ def problem(
 
 def refusal_response(refusal: Refusal) -> JSONResponse:
     status = next((status for kind, status in _STATUS.items() if isinstance(refusal, kind)), 422)
-    return problem(
+    answer = problem(
         status, refusal.code, refusal.says, where=refusal.where, remedy=refusal.remedy, **dict(refusal.extras())
     )
+    if isinstance(refusal, Busy | TooManyTries):
+        answer.headers["retry-after"] = str(refusal.again_in_s)
+    return answer
 
 
 def install(app: FastAPI) -> None:
@@ -88,20 +135,11 @@ def install(app: FastAPI) -> None:
             remedy="The interface's description is at /api/openapi.json.",
         )  # fmt: skip
 
-    @app.exception_handler(UnicodeEncodeError)
-    async def half(_: Request, error: UnicodeEncodeError) -> JSONResponse:
-        # JSON can write half of a surrogate pair, which no other form of text can hold.
-        half = f"\\u{ord(error.object[error.start]):04x}"
-        return problem(
-            422, "invalid", f"The request has {half} in it: half of a character.",
-            remedy="Send the whole character, or leave it out.",
-        )  # fmt: skip
-
     @app.exception_handler(HTTPException)
     async def http(_: Request, error: HTTPException) -> JSONResponse:
         return problem(error.status_code, "http", str(error.detail))
 
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
-        log.error("unexpected", path=request.url.path, exc_info=error)
+        log.error("unexpected", path=request.url.path[:500], exc_info=error)
         return problem(500, "unexpected", "Something went wrong on the server; it has been written to its log.")

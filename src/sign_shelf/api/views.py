@@ -6,6 +6,7 @@ from dataclasses import replace
 from sign_shelf.api.models import (
     Bar,
     Cell,
+    KeyLine,
     LocationOut,
     MenuLine,
     MenuName,
@@ -39,7 +40,7 @@ from sign_shelf.core.site import SiteDocument, SiteFacts
 from sign_shelf.core.template import Location
 from sign_shelf.core.tree import Tree, count, depth_of
 from sign_shelf.desk.portfolio import Board, MenuOnShelf
-from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
+from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow, SiteKeyRow
 
 _MINIATURE_TOP = 12
 _MINIATURE_BELOW = 4
@@ -199,20 +200,17 @@ def _usual_outside(facts: SiteFacts) -> UsualOutside | None:
     return UsualOutside(own_hosts=sorted(own_hosts(facts)), new_tab=link.new_tab, rel=list(link.rel))
 
 
-def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: bool) -> SitePage:
+def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: list[SiteKeyRow]) -> SitePage:
     document = board.document()
     language = document.site.languages[0]
     line = SiteLine.model_validate(_site_line(board))
-    asks = keys and board.site.connection == "fetch"
     return SitePage(
         **line.model_dump(),
         languages=list(document.site.languages),
         template_key=board.template.key,
         template_version=board.template.version,
-        delivery_key=board.site.delivery_key if asks else None,
-        facts_key=board.site.facts_key if asks else None,
+        keys=[KeyLine(kind=one.kind, made_at=one.made_at, until=one.until) for one in keys],
         pages=pages,
-        has_secret=bool(board.site.secret),
         usual_outside=_usual_outside(document.site),
         device_widths={device: Widths(low=low, high=high) for device, (low, high) in board.template.devices.items()},
         locations=[

@@ -4,14 +4,15 @@ import sys
 
 import typer
 
-from sign_shelf.cli import demo, documents, rules, server, site, visitors
+from sign_shelf.cli import demo, documents, people, rules, server, site, visitors
 from sign_shelf.core.errors import Refusal
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
 app.add_typer(documents.outline, name="outline")
 app.add_typer(rules.app, name="rules")
 app.add_typer(site.app, name="site")
-app.add_typer(server.person, name="person")
+app.add_typer(people.person, name="person")
+app.add_typer(people.key, name="key")
 for command in (
     documents.convert,
     documents.diff_,
@@ -29,6 +30,7 @@ for command in (
     demo.demo,
 ):
     app.command()(command)
+app.command(hidden=True)(server.serve_process)
 
 
 def main() -> None:

@@ -1,17 +1,14 @@
 """Commands that run or prepare the server. What they run is imported when they do."""
 
 import asyncio
-import getpass
 import logging
-from datetime import UTC, datetime
+import os
+import sys
+from pathlib import Path
 from typing import Annotated
 
 import structlog
 import typer
-
-from sign_shelf.settings import Settings
-
-person = typer.Typer(no_args_is_help=True, help="Accounts.")
 
 
 def configure_logs() -> None:
@@ -32,39 +29,64 @@ def serve(host: Annotated[str, typer.Option()] = "127.0.0.1", port: Annotated[in
     import uvicorn
 
     from sign_shelf.api.app import create_app
+    from sign_shelf.api.connection import Connection
+    from sign_shelf.api.processes import Processes
+    from sign_shelf.settings import configured
 
     configure_logs()
-    uvicorn.run(create_app(Settings()), host=host, port=port, log_level="warning", timeout_graceful_shutdown=5)
+    settings = configured()
+    app = create_app(settings, Processes(settings.processes, answer_within_s=settings.answer_within_s))
+    uvicorn.run(
+        app, host=host, port=port, http=Connection, log_level="warning", timeout_graceful_shutdown=5,
+        limit_concurrency=1_000, backlog=512, timeout_keep_alive=10, h11_max_incomplete_event_size=32 * 1024,
+        proxy_headers=False, server_header=False,
+    )  # fmt: skip
+
+
+def serve_process(socket: Path) -> None:
+    """A process of a server, begun by it; it ends when its standard input does."""
+    import uvicorn
+
+    from sign_shelf.api.app import create_app
+    from sign_shelf.settings import configured
+
+    configure_logs()
+    server = uvicorn.Server(
+        uvicorn.Config(create_app(configured()), uds=str(socket), log_level="warning", timeout_keep_alive=3_600)
+    )
+
+    async def run() -> None:
+        loop = asyncio.get_running_loop()
+        loop.add_reader(sys.stdin.fileno(), lambda: os.read(sys.stdin.fileno(), 1) or os._exit(0))
+        serving = loop.create_task(server.serve())
+        while not socket.exists() and not serving.done():  # noqa: ASYNC110, ASYNC240 - uvicorn tells nobody
+            await asyncio.sleep(0.02)
+        print("ready", flush=True)
+        await serving
+
+    asyncio.run(run())
+
+
+serve_process.__name__ = "serve-process"
 
 
 def worker() -> None:
     """The background worker. Any number of them may run against one database."""
     from sign_shelf.jobs.worker import run_worker
+    from sign_shelf.settings import configured
 
     configure_logs()
-    asyncio.run(run_worker(Settings()))
+    asyncio.run(run_worker(configured()))
 
 
 def migrate_() -> None:
     """Brings the database to the newest schema."""
+    from sign_shelf.settings import configured
     from sign_shelf.store.migrate import migrate
+    from sign_shelf.store.seals import Seals
 
-    migrate(Settings().database.get_secret_value())
+    settings = configured()
+    migrate(settings.database.get_secret_value(), Seals(settings.key))
 
 
 migrate_.__name__ = "migrate"
-
-
-@person.command("add")
-def add(email: str, name: str, role: Annotated[str, typer.Option()] = "editor") -> None:
-    """A new account; the password is asked for."""
-
-    from sign_shelf.desk.sign_in import add_person
-    from sign_shelf.store.database import Database
-
-    async def run(password: str) -> None:
-        database = Database(Settings().database.get_secret_value())
-        await add_person(database, email=email, name=name, password=password, role=role, now=datetime.now(UTC))
-        await database.close()
-
-    asyncio.run(run(getpass.getpass("Password, at least 10 characters: ")))

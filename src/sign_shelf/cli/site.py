@@ -7,12 +7,12 @@ from typing import Annotated
 from urllib.parse import urlsplit
 
 import typer
+from pydantic import SecretStr
 
 from sign_shelf.cli.files import write_json
 from sign_shelf.core.outline import format_outline
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
-from sign_shelf.settings import Settings
 
 app = typer.Typer(no_args_is_help=True, help="Client sites.")
 
@@ -52,9 +52,11 @@ def add(
     """Reads a site, shows what was found, and puts it on the shelf."""
     from sign_shelf.desk import take_in
     from sign_shelf.desk.connect import checked_secret
+    from sign_shelf.settings import configured
     from sign_shelf.store.database import Database
+    from sign_shelf.store.seals import Seals
 
-    settings = Settings()
+    settings = configured()
 
     async def run() -> None:
         found = await _read(url)
@@ -65,10 +67,12 @@ def add(
             )
         if not yes and not typer.confirm("\nPut this site on the shelf?"):
             raise typer.Exit(1)
-        settled = take_in.Confirmation(key=key, name=name, zone=zone, secret=checked_secret(secret) if secret else None)
-        database = Database(settings.database.get_secret_value())
+        settled = take_in.Confirmation(
+            key=key, name=name, zone=zone, secret=checked_secret(SecretStr(secret)) if secret else None
+        )
+        database = Database(settings.database.get_secret_value(), Seals(settings.key))
         async with database.transaction() as session:
-            kept = await take_in.keep_site(session, found, settled, None, datetime.now(UTC))
+            kept = await take_in.keep_site(session, database.seals, found, settled, None, datetime.now(UTC))
         await database.close()
         print(f"On the shelf as {kept.key}.")
 

@@ -12,7 +12,8 @@ Refusal
 ├── StaleWrite          somebody saved in between; carries what they did and the merge worked out
 ├── Clash               a key or name is taken, or a repeated request says something else
 ├── SourceRefused       an outside address may not be read, or what it holds cannot be used
-└── SiteRefused         a client site did not take what it was sent
+├── SiteRefused         a client site did not take what it was sent
+└── Busy                it cannot be done now and may be in a moment: the database is away, or too much is asked for
 """
 
 from collections.abc import Mapping, Sequence
@@ -125,3 +126,11 @@ class SourceRefused(Refusal):
 
 class SiteRefused(Refusal):
     code = "site-refused"
+
+
+class Busy(Refusal):
+    code = "busy"
+
+    def __init__(self, says: str, *, remedy: str = "Try again in a moment.", again_in_s: int = 5) -> None:
+        super().__init__(says, remedy=remedy)
+        self.again_in_s = again_in_s

@@ -4,8 +4,10 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Self
+from urllib.parse import quote
 
 from sign_shelf.core.address import joined
+from sign_shelf.core.facts import FactValue
 from sign_shelf.core.menu import (
     EmailTarget,
     LinkTarget,
@@ -55,3 +57,33 @@ class Addresses:
         """The page's own title: in the language, else in any; None for a page that is not in the inventory."""
         page = self.pages.get(ref)
         return (page.title.get(language) or next(iter(page.title.values()), page.path)) if page else None
+
+
+FACT = re.compile(r"\{([^{}]*)\}")
+_HOST = re.compile(r"^(?:[a-z]+:)?//[^/?#]*", re.IGNORECASE)
+
+
+def facts_in(pattern: str) -> list[str]:
+    """The names of the facts that an address has in it."""
+    return FACT.findall(pattern)
+
+
+def said(value: FactValue) -> str:
+    """A fact as it stands in an address: percent-encoded, so that it is one piece of it."""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, float):
+        return f"{value:g}"
+    return quote(",".join(value) if isinstance(value, tuple | list) else str(value), safe="")
+
+
+def made_address(pattern: str, facts: Mapping[str, FactValue]) -> str | None:
+    """The pattern with this visitor's facts in it. None where that would lead elsewhere than the pattern does: to
+    another host, or up to another page, as an empty fact or one of dots would."""
+    made = FACT.sub(lambda name: said(facts[name[1]]), pattern)
+    path, before = made.partition("?")[0].partition("#")[0], pattern.partition("?")[0].partition("#")[0]
+    host, meant = _HOST.match(made), _HOST.match(pattern)
+    if (host and host[0]) != (meant and meant[0]):
+        return None
+    pieces = zip(path.split("/"), before.split("/"), strict=True)
+    return None if any(one != was and one in {"", ".", ".."} for one, was in pieces) else made

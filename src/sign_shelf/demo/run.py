@@ -1,6 +1,8 @@
 """Starts everything that the demo is made of, waits, and stops all of it again."""
 
 import contextlib
+import fcntl
+import getpass
 import os
 import signal
 import socket
@@ -14,13 +16,16 @@ from types import FrameType
 
 import httpx
 import psycopg
+from pydantic import SecretStr
 
 from sign_shelf.demo import cluster, seed
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins
 from sign_shelf.store.migrate import migrate
+from sign_shelf.store.seals import Seals, new_seal_key
 
 DATABASE = "sign_shelf"
-_START_WITHIN_S = 40.0
+_START_WITHIN_S = 60.0
+_LOOKS_EVERY_S = 0.5
 
 
 class DemoFailed(Exception):
@@ -37,9 +42,12 @@ def run_demo(folder: Path, port: int) -> None:
     previous = {number: signal.signal(number, _stop) for number in (signal.SIGINT, signal.SIGTERM)}
     try:
         with ExitStack() as running:
-            _start(running, folder, port)
+            running.enter_context(_only_one(folder, port))
+            children = _start(running, folder, port)
             while True:
-                signal.pause()
+                time.sleep(_LOOKS_EVERY_S)
+                for child in children:
+                    child.begin_again_if_ended()
     except _Stop:
         print("\nStopped.", flush=True)
     except cluster.ClusterFailed as failed:
@@ -47,6 +55,25 @@ def run_demo(folder: Path, port: int) -> None:
     finally:
         for number, handler in previous.items():
             signal.signal(number, handler)
+
+
+@contextmanager
+def _only_one(folder: Path, port: int) -> Iterator[None]:
+    """One demo in a folder at a time: a second one would take the first one's database away."""
+    folder.mkdir(parents=True, exist_ok=True)
+    with (folder / "demo.lock").open("a+") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError as exc:
+            lock.seek(0)
+            raise DemoFailed(
+                f"The demo of this checkout is running already ({lock.read().strip() or 'begun just now'}). "
+                "End it with Ctrl-C first, or start another one in a checkout of its own."
+            ) from exc
+        lock.truncate(0)
+        lock.write(f"process {os.getpid()}, at http://127.0.0.1:{port}/")
+        lock.flush()
+        yield
 
 
 def _stop(number: int, frame: FrameType | None) -> None:
@@ -57,7 +84,7 @@ def _say(words: str) -> None:
     print(words, flush=True)
 
 
-def _start(running: ExitStack, folder: Path, port: int) -> None:
+def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     place, why = cluster.cluster_folder(folder / "pg")
     if why:
         _say(why)
@@ -67,28 +94,39 @@ def _start(running: ExitStack, folder: Path, port: int) -> None:
     address = database.address(DATABASE)
     fresh = _create_database(database)
     _say("Bringing the database to the newest schema …")
-    migrate(address)
+    key = _key(folder / "key")
+    seals = Seals(key)
+    migrate(address, seals)
     sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None)
     environment = os.environ | {
         "SIGN_SHELF_DATABASE": address,
+        "SIGN_SHELF_KEY": key.get_secret_value(),
         "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1",
         "SIGN_SHELF_STALLED_AFTER_S": "10",
         "SIGN_SHELF_HEARTBEAT_S": "3",
     }
     _say(f"Starting {len(sites)} stand-in sites …")
-    running.enter_context(
-        _child("stand-ins", ["stand-ins", "--folder", str(folder / "stand-ins")], environment, folder)
-    )
+    stand_ins = _Child("stand-ins", ["stand-ins", "--folder", str(folder / "stand-ins")], environment, folder)
+    running.enter_context(stand_ins)
     for site in sites:
         _wait_for(f"{site.base}robots.txt", site.content.name, folder, "stand-ins")
     if fresh:
         _say("Putting the demo portfolio on the shelf …")
-    seed.seed(address, sites, shelf=f"http://127.0.0.1:{port}")
+    seed.seed(address, seals, sites, shelf=f"http://127.0.0.1:{port}")
     _say("Starting the worker and the server …")
-    running.enter_context(_child("worker", ["worker"], environment, folder))
-    running.enter_context(_child("server", ["serve", "--port", str(port)], environment, folder))
+    worker = running.enter_context(_Child("worker", ["worker"], environment, folder))
+    server = running.enter_context(_Child("server", ["serve", "--port", str(port)], environment, folder))
     _wait_for(f"http://127.0.0.1:{port}/api/health", "the server", folder, "server")
     _welcome(port, sites)
+    return [stand_ins, worker, server]
+
+
+def _key(file: Path) -> SecretStr:
+    """What the demo's secrets are sealed with; made the first time."""
+    if not file.exists():
+        file.touch(mode=0o600)
+        file.write_text(new_seal_key())
+    return SecretStr(file.read_text().strip())
 
 
 def _welcome(port: int, sites: list[StandIn]) -> None:
@@ -118,13 +156,18 @@ def _free_ports() -> Iterator[int]:
 
 
 def _require_free(port: int) -> None:
+    if not 1 <= port <= 65_535:
+        raise DemoFailed(f"There is no port {port}: take one from 1024 to 65535, such as make demo PORT=8400")
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
             probe.bind(("127.0.0.1", port))
+        except PermissionError as exc:
+            raise DemoFailed(f"Port {port} may not be used by {getpass.getuser()}. Take one from 1024 on.") from exc
         except OSError as exc:
             raise DemoFailed(
-                f"Port {port} is taken by another program ({exc.strerror}). Take another one: make demo PORT={port + 1}"
+                f"Port {port} is taken by another program ({exc.strerror}). Take another one: "
+                f"make demo PORT={port + 1 if port < 65_535 else 8400}"
             ) from exc
 
 
@@ -137,28 +180,52 @@ def _create_database(database: cluster.Cluster) -> bool:
         return not there
 
 
-@contextmanager
-def _child(name: str, words: list[str], environment: dict[str, str], folder: Path) -> Iterator[None]:
-    """A process of our own command line, ended at the end: asked first, made to after ten seconds."""
-    log = folder / f"{name}.log"
-    with log.open("wb") as out:
-        # Its own session: Ctrl-C reaches only us, and we end the children one after the other.
-        process = subprocess.Popen(
-            [sys.executable, "-m", "sign_shelf", *words],
-            env=environment,
-            stdout=out,
-            stderr=out,
-            start_new_session=True,
-        )
-    try:
-        yield
-    finally:
-        process.terminate()
+class _Child:
+    """A process of our own command line: begun again where it ends by itself, ended at the end (asked first, made to
+    after ten seconds), and told to stop when we are killed."""
+
+    def __init__(self, name: str, words: list[str], environment: dict[str, str], folder: Path) -> None:
+        self.name = name
+        self._line = cluster.ends_with_us([sys.executable, "-m", "sign_shelf", *words], signal.SIGTERM)
+        self._environment = environment
+        self._log = folder / f"{name}.log"
+        self._log.write_bytes(b"")
+        self._not_before = 0.0
+        self._pause_s = 1.0
+
+    def __enter__(self) -> "_Child":
+        self._begin()
+        return self
+
+    def _begin(self) -> None:
+        with self._log.open("ab") as out:
+            # Its own session: Ctrl-C reaches only us, and we end the children one after the other.
+            self.process = subprocess.Popen(
+                self._line,
+                env=self._environment,
+                stdin=subprocess.DEVNULL,
+                stdout=out,
+                stderr=out,
+                start_new_session=True,
+            )
+        self._begun = time.monotonic()
+
+    def begin_again_if_ended(self) -> None:
+        if self.process.poll() is None or time.monotonic() < self._not_before:
+            return
+        lasted = time.monotonic() - self._begun
+        self._pause_s = min(self._pause_s * 2, 30.0) if lasted < 60 else 1.0
+        self._not_before = time.monotonic() + self._pause_s
+        _say(f"The {self.name} ended by itself ({self.process.returncode}) and is begun again; see {self._log}")
+        self._begin()
+
+    def __exit__(self, *_: object) -> None:
+        self.process.terminate()
         try:
-            process.wait(10)
+            self.process.wait(10)
         except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
+            self.process.kill()
+            self.process.wait()
 
 
 def _wait_for(url: str, what: str, folder: Path, log: str) -> None:

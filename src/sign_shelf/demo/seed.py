@@ -4,40 +4,47 @@ Everything goes the way that a person's work goes: read over HTTP, kept by the d
 """
 
 import asyncio
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
+from typing import get_args
+
+from pydantic import SecretStr
 
 from sign_shelf.core.documents import content_hash
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.tree import insert, move
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk import edit, take_in
+from sign_shelf.desk import connect, edit, take_in
+from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
-from sign_shelf.desk.sign_in import add_person
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import read_site
+from sign_shelf.store import keys
 from sign_shelf.store import sites as site_records
 from sign_shelf.store.database import Database
+from sign_shelf.store.seals import Seals
 
 PASSWORD = "quillfen-demo"
 ACCOUNTS = [
+    ("owen@quillfen.example", "Owen Marsh", "owner"),
     ("ines@quillfen.example", "Ines Calder", "lead"),
     ("tom@quillfen.example", "Tom Arkwright", "editor"),
     ("mara@quillfen.example", "Mara Voss", "reviewer"),
     ("guest@quillfen.example", "Guest", "viewer"),
 ]
+MADE: tuple[connect.Made, ...] = get_args(connect.Made)
 ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby", "saltmarsh")
 
 
-def seed(address: str, stand_ins: list[StandIn], *, shelf: str) -> None:
+def seed(address: str, seals: Seals, stand_ins: list[StandIn], *, shelf: str) -> None:
     """Fills an empty database; one that has a site already stays as it is. `shelf` is where the server will be: sites
     that ask for their menus ask there."""
-    asyncio.run(_seed(address, stand_ins, shelf))
+    asyncio.run(_seed(address, seals, stand_ins, shelf))
 
 
-async def _seed(address: str, stand_ins: list[StandIn], shelf: str) -> None:
-    database = Database(address)
+async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str) -> None:
+    database = Database(address, seals)
     async with database.transaction() as session:
         begun = bool(await site_records.all_sites(session))
     if not begun:
@@ -47,16 +54,18 @@ async def _seed(address: str, stand_ins: list[StandIn], shelf: str) -> None:
         ]
         for site in stand_ins:
             if site.content.key in ON_SHELF:
-                await take_in_stand_in(database, site, people[0])
+                await take_in_stand_in(database, site, people[1])
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
-        await _work_under_way(database, people[1])
+        await _work_under_way(database, people[2])
     async with database.transaction() as session:
         for site in stand_ins:
             row = await site_records.site_by_key(session, site.content.key)
             if site.content.asks and row is not None:
-                tell_source(site.asking.folder, row.key, Source(f"{shelf}/live", row.delivery_key))
+                delivery = await keys.keys_of(session, seals, row.id, ["delivery"], datetime.now(UTC))
+                shown = delivery[0].secret.get_secret_value()
+                tell_source(site.asking.folder, row.key, Source(f"{shelf}/live", shown))
     await database.close()
 
 
@@ -65,10 +74,13 @@ async def take_in_stand_in(database: Database, site: StandIn, person: Person) ->
         found = await read_site(fetcher, site.base)
     content = site.content
     settled = take_in.Confirmation(
-        key=content.key, secret=site.places.secret, facts=content.facts, policy=content.policy
+        key=content.key, secret=SecretStr(site.places.secret), facts=content.facts, policy=content.policy
     )
+    now = datetime.now(UTC)
     async with database.transaction() as session:
-        await take_in.keep_site(session, found, settled, person.id, datetime.now(UTC))
+        await take_in.keep_site(session, database.seals, found, settled, person.id, now)
+    for kind in MADE if content.asks else ():
+        await connect.new_key(database, person, content.key, kind, old_counts=timedelta(), now=now)
 
 
 async def _work_under_way(database: Database, person: Person) -> None:

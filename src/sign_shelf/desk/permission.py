@@ -7,7 +7,7 @@ from uuid import UUID
 from sign_shelf.core.errors import NotAllowed
 
 Role = Literal["owner", "lead", "editor", "reviewer", "viewer"]
-Action = Literal["look", "take in", "edit", "hang", "design", "put live"]
+Action = Literal["look", "take in", "edit", "hang", "design", "put live", "keys", "people"]
 ROLES: tuple[Role, ...] = get_args(Role)
 
 # Roles tell apart only lookers and doers so far; review will narrow "put live".
@@ -19,7 +19,12 @@ _MAY: dict[Action, frozenset[Role]] = {
     "hang": _DOERS,
     "design": _DOERS,
     "put live": _DOERS,
+    "keys": frozenset({"owner", "lead"}),
+    "people": frozenset({"owner"}),
 }
+
+
+_SAYS: dict[Action, str] = {"keys": "replace keys", "people": "look after accounts"}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -37,7 +42,7 @@ def may(person: Person, action: Action) -> bool:
 def require(person: Person, action: Action, where: str) -> None:
     if not may(person, action):
         raise NotAllowed(
-            f"The role {person.role} may not {action}.",
+            f"The role {person.role} may not {_SAYS.get(action, action)}.",
             where=where,
             remedy="Ask an owner of the agency for another role.",
         )

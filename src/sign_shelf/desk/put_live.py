@@ -11,8 +11,10 @@ from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
+import structlog
+
 from sign_shelf.core.documents import content_hash, read
-from sign_shelf.core.errors import Clash, EditRefused, NotFound, Refusal, SiteRefused
+from sign_shelf.core.errors import Busy, Clash, EditRefused, NotFound, Refusal, SiteRefused
 from sign_shelf.core.menu import Device, menu_document
 from sign_shelf.core.placed import PlacedMenu, placed_menu
 from sign_shelf.core.resolve import Lens, Prepared, find_placement
@@ -22,11 +24,14 @@ from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, board, unknown_site
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import changes, ledger, live, queue, releases, requests, sites
+from sign_shelf.store import changes, keys, ledger, live, queue, releases, requests, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangeRow, MenuRow, ReleaseRow, ReleaseStepRow, SiteRow
 
+log = structlog.get_logger()
+
 TASK = "put_live"
+MOST_TRIES = 6
 
 
 async def ask(database: Database, person: Person, site_key: str, *, request_key: str, now: datetime) -> UUID:
@@ -39,7 +44,7 @@ async def ask(database: Database, person: Person, site_key: str, *, request_key:
 
         async def act() -> dict[str, Any]:
             release = await _plan(session, person, await board(session, site_key), now)
-            await queue.defer(session, TASK, lock=f"site:{site.id}", release=str(release.id))
+            await queue.defer(session, TASK, lock=f"site:{site.id}", subject=str(release.id))
             return {"release": str(release.id)}
 
         answer = await requests.once(session, person.id, request_key, {"put live": site_key}, act, at=now)
@@ -57,7 +62,7 @@ async def _plan(session: Session, person: Person, found: Board, now: datetime) -
             "This site can only be looked at: it does not speak the site protocol.", where=where,
             remedy="Set up its menu endpoint (docs/site-protocol.md), then take it in again.",
         )  # fmt: skip
-    if site.connection == "endpoint" and not site.secret:
+    if site.connection == "endpoint" and not await keys.has_key(session, site.id, "signing"):
         raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
     pages = await sites.pages_of_site(session, site.id)
     wanted = found.document(pages)
@@ -137,24 +142,33 @@ class _Work:
     site: SiteRow
     steps: list[ReleaseStepRow]
     document: SiteDocument | None
+    tries: int
 
 
 async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, now: datetime) -> None:
-    """Sends, reads back and verifies every step. A refusal ends the release as failed, for all to see."""
+    """Sends, reads back and verifies every step. Whatever goes wrong ends the release as failed, for all to see; only a
+    database that is away leaves it to be taken up again, as DatabaseAway."""
     work = await _begin(database, release_id)
     if work is None:
         return
-    if work.site.connection == "fetch":
-        await _let_it_ask(database, fetcher, work, release_id, now)
-        return
     try:
-        for step in work.steps:
-            if step.state != "verified":
-                await _carry_out_step(database, fetcher, work.site, step, now)
+        if work.tries > MOST_TRIES:
+            raise SiteRefused(f"It was begun {MOST_TRIES} times and never came to an end.")
+        if work.site.connection == "fetch":
+            await _let_it_ask(database, fetcher, work, now)
+        else:
+            for step in work.steps:
+                if step.state != "verified":
+                    await _carry_out_step(database, fetcher, work.site, step, now)
+    except Busy:
+        raise
     except Refusal as refusal:
         await _failed(database, release_id, str(refusal), now)
-        return
-    await _went_live(database, release_id, now)
+    except Exception as exc:
+        log.error("release_failed", release=str(release_id), exc_info=exc)
+        await _failed(database, release_id, f"Something went wrong here: {type(exc).__name__}.", now)
+    else:
+        await _went_live(database, release_id, now)
 
 
 async def _begin(database: Database, release_id: UUID) -> _Work | None:
@@ -163,27 +177,30 @@ async def _begin(database: Database, release_id: UUID) -> _Work | None:
         if release is None or release.state in {"live", "failed"}:
             return None
         release.state = "sending"
+        release.tries += 1
         session.add(release)
         site = await session.get(SiteRow, release.site_id)
         assert site is not None
         document = read(SiteDocument, release.document) if release.document else None
-        return _Work(site, await releases.steps_of(session, release_id), document)
+        return _Work(site, await releases.steps_of(session, release_id), document, release.tries)
 
 
 async def _carry_out_step(
     database: Database, fetcher: Fetcher, site: SiteRow, step: ReleaseStepRow, now: datetime
 ) -> None:
     assert site.endpoint is not None
-    assert site.secret is not None
     device = cast(Device, step.device)
     placed = read(PlacedMenu, step.placed)
     there = await read_slot(fetcher, site.endpoint, step.location, device)
     if there is None or content_hash(there.placed) != step.hash:
         etag = await _may_write(database, site, step, there)
         await _note(database, step, state="sent", etag_before=etag, sends=step.sends + 1)
+        async with database.transaction() as session:
+            signing = await keys.keys_of(session, database.seals, site.id, ["signing"], now)
         await write_slot(
-            fetcher, site.endpoint, placed, secret=site.secret, etag=etag, idempotency_key=str(step.id), at=now
-        )
+            fetcher, site.endpoint, placed, secrets=[one.secret for one in signing], etag=etag,
+            idempotency_key=str(step.id), at=now,
+        )  # fmt: skip
         there = await read_slot(fetcher, site.endpoint, step.location, device)
     if there is None or content_hash(there.placed) != step.hash:
         raise SiteRefused(
@@ -214,7 +231,7 @@ async def _may_write(database: Database, site: SiteRow, step: ReleaseStepRow, th
     return there.etag if there else None
 
 
-async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, release_id: UUID, now: datetime) -> None:
+async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, now: datetime) -> None:
     """For a site that asks us: what it is to get is there from now on, and its home page must show it. Where it does
     not, what was there before is there again."""
     site, document = work.site, work.document
@@ -224,13 +241,11 @@ async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, release
         await live.keep_live(session, site.id, document, now)
     try:
         await _verify_shown(fetcher, document, now)
-    except Refusal as refusal:
+    except Exception:
         async with database.transaction() as session:
             if before is not None:
                 await live.keep_live(session, site.id, before, now)
-        await _failed(database, release_id, str(refusal), now)
-        return
-    await _went_live(database, release_id, now)
+        raise
 
 
 async def _verify_shown(fetcher: Fetcher, document: SiteDocument, now: datetime) -> None:

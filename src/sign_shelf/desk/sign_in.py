@@ -1,92 +1,172 @@
-"""Accounts and signing in: Argon2id, server-side sessions, a limit on failures."""
+"""Signing in and out: server-side sessions, and pauses that grow with every try that did not succeed.
 
-import asyncio
+A try is counted before its password is looked at, under a lock: however many come at once, no more are tried than may
+be. It counts against the account and against the network address; in a browser in which the person signed in before it
+counts against that browser alone, so that nobody can be locked out by what others try.
+"""
+
 import hashlib
 import secrets
+from dataclasses import dataclass
 from datetime import datetime, timedelta
+from ipaddress import ip_address, ip_network
 from typing import cast
+from uuid import UUID
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerifyMismatchError
+from pydantic import SecretStr
 
-from sign_shelf.core.errors import Clash, NotAllowed, Refusal
-from sign_shelf.desk.permission import ROLES, Person, Role
-from sign_shelf.store import ledger, people
-from sign_shelf.store.database import Database
-from sign_shelf.store.tables import AttemptRow, PersonRow, SessionRow
+from sign_shelf.core.errors import NotAllowed, Refusal
+from sign_shelf.desk.passwords import matches
+from sign_shelf.desk.permission import Person, Role
+from sign_shelf.store import people
+from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import KnownBrowserRow, PersonRow, SessionRow, TryRow
 
-_HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash(secrets.token_hex(16))
-"""Checked against where no account exists, so that the time taken tells nothing."""
+WINDOW = timedelta(hours=1)
+_SEEN_AGAIN = timedelta(minutes=1)
 
-WINDOW = timedelta(minutes=15)
-FAILURES_FOR_ACCOUNT = 5
-FAILURES_FROM_ADDRESS = 30
+
+@dataclass(frozen=True)
+class Pauses:
+    """So many tries without a pause; then one second, two, four, … up to the longest."""
+
+    free: int
+    longest_s: int
+
+    def after(self, tries: int) -> timedelta:
+        over = tries - self.free
+        return timedelta(seconds=min(2 ** min(over, 20), self.longest_s) if over >= 0 else 0)
+
+
+# An account's pauses stay short: they slow down who guesses, and hold up who knows the password hardly at all.
+ACCOUNT = Pauses(free=5, longest_s=30)
+ADDRESS = Pauses(free=30, longest_s=600)
+BROWSER = Pauses(free=10, longest_s=60)
 
 
 class TooManyTries(Refusal):
     code = "too-many-tries"
 
+    def __init__(self, again_in_s: int) -> None:
+        super().__init__("Too many failed sign-ins.", remedy=f"Try again in {again_in_s} seconds.")
+        self.again_in_s = again_in_s
 
-def _person(row: PersonRow) -> Person:
+
+@dataclass(frozen=True)
+class Asked:
+    """Where a sign-in comes from. `mark` is what a browser shows in which somebody signed in before."""
+
+    address: str
+    browser: str = ""
+    mark: SecretStr | None = None
+
+
+@dataclass(frozen=True)
+class SignedIn:
+    token: SecretStr
+    mark: SecretStr
+    person: Person
+
+
+def person_of(row: PersonRow) -> Person:
     return Person(id=row.id, name=row.name, email=row.email, role=cast(Role, row.role))
 
 
-def token_hash(token: str) -> str:
-    return hashlib.sha256(token.encode()).hexdigest()
-
-
-async def add_person(database: Database, *, email: str, name: str, password: str, role: str, now: datetime) -> Person:
-    """A new account. Raises Clash for a taken address and Refusal for an unknown role or a short password."""
-    if role not in ROLES:
-        raise Refusal(f'There is no role "{role}".', remedy=f"Roles are {', '.join(ROLES)}.")
-    if len(password) < 10:
-        raise Refusal("The password has fewer than 10 characters.", remedy="Take a longer one.")
-    hashed = await asyncio.to_thread(_HASHER.hash, password)
-    async with database.transaction() as session:
-        if await people.person_by_email(session, email):
-            raise Clash(f"There is an account for {email} already.")
-        row = PersonRow(email=email.strip().lower(), name=name, password_hash=hashed, role=role, created_at=now)
-        session.add(row)
-        ledger.write(session, "account", f"Added the account of {name}", at=now)
-        return _person(row)
+def token_hash(token: SecretStr) -> str:
+    return hashlib.sha256(token.get_secret_value().encode("utf-8", "replace")).hexdigest()
 
 
 async def sign_in(
-    database: Database, *, email: str, password: str, address: str, now: datetime, lasts: timedelta
-) -> tuple[str, Person]:
-    """A new session's token, and who signed in. Raises NotAllowed or TooManyTries."""
+    database: Database, *, email: str, password: SecretStr, asked: Asked, now: datetime, lasts: timedelta
+) -> SignedIn:
+    """A new session. Raises NotAllowed or TooManyTries."""
     wanted = email.strip().lower()[:300]
     async with database.transaction() as session:
-        for_account, from_address = await people.failures_since(session, wanted, address, now - WINDOW)
         row = await people.person_by_email(session, wanted)
-    if for_account >= FAILURES_FOR_ACCOUNT or from_address >= FAILURES_FROM_ADDRESS:
-        raise TooManyTries("Too many failed sign-ins.", remedy="Wait a quarter of an hour, then try again.")
-    good = await asyncio.to_thread(_matches, row.password_hash if row else _NOBODY, password[:1_000])
+        known = row is not None and asked.mark is not None
+        known = known and await people.knows_browser(session, row.id, token_hash(asked.mark))  # type: ignore[union-attr, arg-type]
+        mine = await _count(session, wanted, asked, known=known, now=now)
+    good = await matches(row.password_hash if row else None, password.get_secret_value())
     async with database.transaction() as session:
-        if not good or row is None:
-            session.add(AttemptRow(email=wanted, address=address, at=now))
-            await session.commit()
+        if not good or row is None or row.disabled_at is not None:
             raise NotAllowed("E-mail address and password do not match.", remedy="Check both and try again.")
-        await people.forget_failures(session, wanted, now)
-        token = secrets.token_urlsafe(32)
-        session.add(SessionRow(token_hash=token_hash(token), person_id=row.id, created_at=now, expires_at=now + lasts))
-        return token, _person(row)
+        # Not the address: one's own account must not buy more tries at others.
+        await people.forget_tries(session, [subject for subject in mine if not subject.startswith("address ")], now)
+        mark = asked.mark if known and asked.mark else SecretStr(secrets.token_urlsafe(32))
+        if not known:
+            session.add(KnownBrowserRow(mark_hash=token_hash(mark), person_id=row.id, at=now))
+        token = await begin_session(session, row.id, now=now, lasts=lasts, asked=asked)
+        return SignedIn(token, mark, person_of(row))
 
 
-def _matches(hashed: str, password: str) -> bool:
-    try:
-        return _HASHER.verify(hashed, password)
-    except (VerifyMismatchError, InvalidHashError):
-        return False
-
-
-async def who(database: Database, token: str, now: datetime) -> Person | None:
+async def confirm(database: Database, person: Person, *, password: str, now: datetime) -> None:
+    """That whoever is signed in knows the password: a stolen session must not be able to guess it. Raises NotAllowed and
+    TooManyTries."""
+    subject = f"confirm {person.id}"
     async with database.transaction() as session:
-        row = await people.person_of_token(session, token_hash(token), now)
-        return _person(row) if row else None
+        row = await people.person_by_id(session, person.id)
+        await _counted(session, [(subject, ACCOUNT)], now)
+    if row is None or not await matches(row.password_hash, password):
+        raise NotAllowed("That is not your password.", where="old", remedy="Write the one that you sign in with.")
+    async with database.transaction() as session:
+        await people.forget_tries(session, [subject], now)
 
 
-async def sign_out(database: Database, token: str) -> None:
+async def begin_session(
+    session: Session, person_id: UUID, *, now: datetime, lasts: timedelta, asked: Asked, name: str = ""
+) -> SecretStr:
+    """The token of a new sign-in; with a name, of a program's."""
+    token = SecretStr(secrets.token_urlsafe(32))
+    row = SessionRow(
+        token_hash=token_hash(token), person_id=person_id, name=name, browser=asked.browser[:200],
+        address=asked.address[:100], created_at=now, expires_at=now + lasts, seen_at=now,
+    )  # fmt: skip
+    session.add(row)
+    return token
+
+
+async def _count(session: Session, email: str, asked: Asked, *, known: bool, now: datetime) -> list[str]:
+    """Counts the try before it is made. Raises TooManyTries, which counts for nothing."""
+    if known and asked.mark is not None:
+        counted = [(f"browser {token_hash(asked.mark)}", BROWSER)]
+    else:
+        counted = [(f"account {email}", ACCOUNT), (f"address {_network(asked.address)}", ADDRESS)]
+    return await _counted(session, counted, now)
+
+
+def _network(address: str) -> str:
+    """Whoever has an address of IPv6 has a whole network of them (RFC 6177)."""
+    try:
+        found = ip_address(address)
+    except ValueError:
+        return address
+    return str(ip_network((found, 64), strict=False)) if found.version == 6 else address
+
+
+async def _counted(session: Session, counted: list[tuple[str, Pauses]], now: datetime) -> list[str]:
+    waits = 0.0
+    for subject, pauses in counted:
+        tries, last = await people.tries_of(session, subject, now - WINDOW)
+        if last is not None:
+            waits = max(waits, (last + pauses.after(tries) - now).total_seconds())
+    if waits > 0:
+        raise TooManyTries(int(waits) + 1)
+    session.add_all([TryRow(subject=subject, at=now) for subject, _ in counted])
+    return [subject for subject, _ in counted]
+
+
+async def who(database: Database, token: SecretStr, now: datetime) -> Person | None:
+    async with database.transaction() as session:
+        found = await people.sign_in_of_token(session, token_hash(token), now)
+        if found is None:
+            return None
+        row, person = found
+        if row.seen_at is None or now - row.seen_at > _SEEN_AGAIN:
+            row.seen_at = now
+            session.add(row)
+        return person_of(person)
+
+
+async def sign_out(database: Database, token: SecretStr) -> None:
     async with database.transaction() as session:
         await people.end_session(session, token_hash(token))

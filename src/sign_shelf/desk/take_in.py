@@ -1,13 +1,18 @@
 """Taking a site in: read by a job, proposed, and kept once a person confirms."""
 
+import asyncio
 import time
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+import structlog
+from pydantic import SecretStr
+
 from sign_shelf.core.documents import content_hash, read
-from sign_shelf.core.errors import Clash, NotFound, Refusal
+from sign_shelf.core.errors import Busy, Clash, NotFound, Refusal
 from sign_shelf.core.facts import FactSet
+from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.menu import Model
 from sign_shelf.core.placed import placed_menu
 from sign_shelf.core.site import Policy, SiteFacts, Zone
@@ -16,11 +21,16 @@ from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
-from sign_shelf.store import ledger, live, menus, queue, requests, sites
+from sign_shelf.store import keys, ledger, live, menus, queue, requests, sites, take_ins
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.seals import Seals
 from sign_shelf.store.tables import MenuRow, SiteRow, TakeInRow
 
+log = structlog.get_logger()
+
 TASK = "take_in"
+MOST_TRIES = 3
+LONGEST_READING_S = 900.0
 FACT_PARTS = ("facts", "audiences", "rules")
 
 
@@ -31,7 +41,7 @@ class Confirmation(Model):
     name: Words | None = None
     zone: Zone | None = None
     languages: tuple[Language, ...] | None = None
-    secret: str | None = None
+    secret: SecretStr | None = None
     menus: tuple[Key, ...] | None = None
     """The proposed menus to keep; absent: all of them."""
     facts: FactSet = FactSet()
@@ -51,7 +61,7 @@ async def begin(database: Database, person: Person, url: str, *, request_key: st
             )  # fmt: skip
             session.add(row)
             await session.flush()
-            await queue.defer(session, TASK, take_in=str(row.id))
+            await queue.defer(session, TASK, subject=str(row.id))
             return {"take_in": str(row.id)}
 
         answer = await requests.once(session, person.id, request_key, {"take in": url}, act, at=now)
@@ -59,11 +69,41 @@ async def begin(database: Database, person: Person, url: str, *, request_key: st
 
 
 async def carry_out(database: Database, fetcher: Fetcher, take_in_id: UUID) -> None:
-    """Reads the site and keeps the proposal. Reading again after a crash does no harm."""
+    """Reads the site and keeps the proposal. Reading again after a crash does no harm; but it is tried three times at
+    most, and whatever happens it ends, read or failed with the reason. Raises DatabaseAway alone."""
     async with database.transaction() as session:
-        row = await _row(session, take_in_id)
+        row = await _row(session, take_in_id, lock=True)
         if row.state != "reading":
             return
+        row.tries += 1
+        session.add(row)
+    if row.tries > MOST_TRIES:
+        says = f"Reading was begun {MOST_TRIES} times and never came to an end."
+        await _update(database, take_in_id, state="failed", says=f"{says} The site may be too much for this machine.")
+        return
+    try:
+        async with asyncio.timeout(LONGEST_READING_S):
+            await _read(database, fetcher, take_in_id, row.url)
+    except Busy:
+        raise
+    except Refusal as refusal:
+        await _update(database, take_in_id, state="failed", says=plain(str(refusal)))
+    except TimeoutError:
+        says = f"Reading took longer than {LONGEST_READING_S / 60:.0f} minutes and was given up."
+        await _update(database, take_in_id, state="failed", says=says)
+    except Exception as exc:
+        # Whatever a stranger's site can make go wrong ends its own reading, and nothing else.
+        log.error("reading_failed", take_in=str(take_in_id), exc_info=exc)
+        says = f"Reading ended at something that it does not understand: {type(exc).__name__}: {exc}"
+        await _update(database, take_in_id, state="failed", says=plain(says))
+
+
+def plain(says: str) -> str:
+    """What strangers' pages made us say, as text that can be kept and shown."""
+    return tidy_words(says.encode("utf-8", "replace").decode())
+
+
+async def _read(database: Database, fetcher: Fetcher, take_in_id: UUID, url: str) -> None:
     told = 0.0
 
     async def progress(doing: str, done: int, of: int | None) -> None:
@@ -73,13 +113,10 @@ async def carry_out(database: Database, fetcher: Fetcher, take_in_id: UUID) -> N
             told = time.monotonic()
             await _update(database, take_in_id, progress={"doing": doing, "done": done, "of": of})
 
-    try:
-        found = await read_site(fetcher, row.url, progress=progress)
-    except Refusal as refusal:
-        await _update(database, take_in_id, state="failed", says=str(refusal))
-        return
+    found = await read_site(fetcher, url, progress=progress)
+    proposal = await asyncio.to_thread(found.model_dump, mode="json", by_alias=True)
     await _update(
-        database, take_in_id, state="ready", proposal=found.model_dump(mode="json", by_alias=True),
+        database, take_in_id, state="ready", proposal=proposal,
         progress={"doing": "read", "done": len(found.pages), "of": len(found.pages)},
     )  # fmt: skip
 
@@ -101,14 +138,14 @@ async def confirm(database: Database, person: Person, take_in_id: UUID, settled:
         if row.state != "ready":
             raise Clash("The site has not been read yet.", where=f"take-ins/{take_in_id}", remedy="Wait until it has.")
         proposal = read(ReadSite, row.proposal)
-        site = await keep_site(session, proposal, settled, person.id, now)
+        site = await keep_site(session, database.seals, proposal, settled, person.id, now)
         row.state, row.site_id = "confirmed", site.id
         session.add(row)
         return site.key
 
 
 async def keep_site(
-    session: Session, proposal: ReadSite, settled: Confirmation, person_id: UUID | None, now: datetime
+    session: Session, seals: Seals, proposal: ReadSite, settled: Confirmation, person_id: UUID | None, now: datetime
 ) -> SiteRow:
     facts = SiteFacts(
         key=settled.key or proposal.key,
@@ -132,11 +169,12 @@ async def keep_site(
         template_version=proposal.template.version,
         connection=proposal.connection,
         endpoint=proposal.endpoint,
-        secret=settled.secret or None,
         created_at=now,
     )
     session.add(site)
     await session.flush()
+    if settled.secret is not None:
+        await keys.keep_key(session, seals, site.id, "signing", settled.secret, now=now, old_until=now)
     await sites.add_pages(session, site.id, proposal.pages)
     wanted = set(settled.menus) if settled.menus is not None else {menu.key for menu in proposal.menus}
     kept: dict[str, MenuRow] = {}
@@ -166,7 +204,7 @@ async def keep_site(
 
 
 async def _row(session: Session, take_in_id: UUID, *, lock: bool = False) -> TakeInRow:
-    row = await session.get(TakeInRow, take_in_id, with_for_update=lock or None)
+    row = await take_ins.take_in_by_id(session, take_in_id, lock=lock)
     if row is None:
         raise NotFound("There is no such take-in.", where=f"take-ins/{take_in_id}")
     return row

@@ -1,18 +1,27 @@
-"""The worker: runs deferred tasks, and takes up again what a dead worker left in the middle."""
+"""The worker: runs deferred tasks, each alone, and outlives a database that is away for a while."""
 
 import asyncio
+from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime
 from uuid import UUID
 
+import psycopg
 import structlog
 from procrastinate import App, PsycopgConnector
+from procrastinate.exceptions import ProcrastinateException
 
+from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, take_in
+from sign_shelf.jobs.rescue import rescue
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
+from sign_shelf.store import queue
 from sign_shelf.store.database import Database
+from sign_shelf.store.seals import Seals
 
 log = structlog.get_logger()
+
+_PAUSES_S = (1, 2, 4, 8, 15)
 
 
 def queue_app(settings: Settings, database: Database) -> App:
@@ -21,47 +30,70 @@ def queue_app(settings: Settings, database: Database) -> App:
     allowed = settings.allowed_private_hosts
 
     @app.task(name=put_live.TASK, queue="default")
-    async def run_put_live(release: str) -> None:
-        async with Fetcher(allowed) as fetcher:
-            await put_live.carry_out(database, fetcher, UUID(release), datetime.now(UTC))
-        log.info("release_carried_out", release=release)
+    async def run_put_live(subject: str) -> None:
+        async def work() -> None:
+            async with Fetcher(allowed) as fetcher:
+                await put_live.carry_out(database, fetcher, UUID(subject), datetime.now(UTC))
+
+        await _alone(database, put_live.TASK, subject, work)
 
     @app.task(name=take_in.TASK, queue="default")
-    async def run_take_in(take_in: str) -> None:
-        async with Fetcher(allowed) as fetcher:
-            await _take_in(database, fetcher, take_in)
-        log.info("site_read", take_in=take_in)
+    async def run_take_in(subject: str) -> None:
+        async def work() -> None:
+            async with Fetcher(allowed) as fetcher:
+                await take_in.carry_out(database, fetcher, UUID(subject))
+
+        await _alone(database, take_in.TASK, subject, work)
 
     return app
 
 
-async def _take_in(database: Database, fetcher: Fetcher, take_in_id: str) -> None:
-    await take_in.carry_out(database, fetcher, UUID(take_in_id))
+async def _alone(database: Database, task: str, subject: str, work: Callable[[], Awaitable[None]]) -> None:
+    """Does the work unless somebody does it already. Where the database goes away meanwhile, it is taken up again later:
+    `rescue` finds that nobody does it."""
+    try:
+        async with database.alone(queue.work_name(task, subject)) as alone:
+            if not alone:
+                log.warning("job_is_done_elsewhere", task=task, subject=subject)
+                return
+            await work()
+    except Busy as away:
+        log.warning("job_put_off", task=task, subject=subject, says=str(away))
+        raise
+    log.info("job_carried_out", task=task, subject=subject)
 
 
 async def run_worker(settings: Settings) -> None:
-    """Works until it is told to stop by a signal."""
-    database = Database(settings.database.get_secret_value(), pool_size=settings.pool_size)
-    app = queue_app(settings, database)
-    async with app.open_async():
-        rescue = asyncio.create_task(_rescue(app, settings.stalled_after_s))
+    """Works until it is told to stop by a signal. While the database is away it waits for it."""
+    database = Database(settings.database.get_secret_value(), Seals(settings.key), pool_size=settings.pool_size)
+    failed = 0
+    while True:
+        began = asyncio.get_running_loop().time()
         try:
-            await app.run_worker_async(
-                queues=["default"],
-                concurrency=4,
-                fetch_job_polling_interval=2.0,
-                update_heartbeat_interval=settings.heartbeat_s,
-                stalled_worker_timeout=settings.stalled_after_s,
-                shutdown_graceful_timeout=10.0,
+            await _work(settings, database)
+            break
+        except (psycopg.Error, ProcrastinateException, Busy, OSError) as exc:
+            if asyncio.get_running_loop().time() - began > 60:
+                failed = 0
+            pause = _PAUSES_S[min(failed, len(_PAUSES_S) - 1)]
+            failed += 1
+            log.warning(
+                "worker_waits_for_the_database", seconds=pause, says=str(exc).splitlines()[0] if str(exc) else ""
             )
-        finally:
-            rescue.cancel()
+            await asyncio.sleep(pause)
     await database.close()
 
 
-async def _rescue(app: App, stalled_after_s: float) -> None:
-    while True:
-        for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=stalled_after_s):
-            log.warning("job_taken_up_again", job=job.id, task=job.task_name)
-            await app.job_manager.retry_job(job)
-        await asyncio.sleep(stalled_after_s / 2)
+async def _work(settings: Settings, database: Database) -> None:
+    app = queue_app(settings, database)
+    async with app.open_async(), asyncio.TaskGroup() as together:
+        watching = together.create_task(rescue(app, database, settings.stalled_after_s))
+        await app.run_worker_async(
+            queues=["default"],
+            concurrency=4,
+            fetch_job_polling_interval=2.0,
+            update_heartbeat_interval=settings.heartbeat_s,
+            stalled_worker_timeout=settings.stalled_after_s,
+            shutdown_graceful_timeout=10.0,
+        )
+        watching.cancel()

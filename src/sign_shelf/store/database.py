@@ -1,10 +1,16 @@
 """The engine and its sessions."""
 
-from collections.abc import AsyncIterator
-from contextlib import asynccontextmanager
+from collections.abc import AsyncIterator, Iterator
+from contextlib import asynccontextmanager, contextmanager
 
+from sqlalchemy import text
+from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import TimeoutError as NoConnection
 from sqlalchemy.ext.asyncio import AsyncEngine, create_async_engine
 from sqlmodel.ext.asyncio.session import AsyncSession
+
+from sign_shelf.core.errors import Busy, Refusal
+from sign_shelf.store.seals import Seals
 
 Session = AsyncSession
 
@@ -15,17 +21,60 @@ def driver_address(address: str) -> str:
     return f"postgresql+psycopg://{rest}" if scheme in {"postgresql", "postgres"} else address
 
 
+class DatabaseAway(Busy):
+    """PostgreSQL does not answer, or gave up what was under way; nothing of it was kept."""
+
+
+@contextmanager
+def _told() -> Iterator[None]:
+    """What the driver raises, as refusals."""
+    try:
+        yield
+    except DataError as exc:
+        raise Refusal("A value in the request is larger than can be kept.", remedy="Send a smaller one.") from exc
+    except (OperationalError, InterfaceError, NoConnection) as exc:
+        raise DatabaseAway("The database does not answer at the moment.") from exc
+    except DBAPIError as exc:
+        if exc.connection_invalidated:
+            raise DatabaseAway("The database does not answer at the moment.") from exc
+        raise
+
+
 class Database:
-    def __init__(self, address: str, *, pool_size: int = 10) -> None:
+    def __init__(self, address: str, seals: Seals, *, pool_size: int = 10) -> None:
+        self.seals = seals
         self.engine: AsyncEngine = create_async_engine(
-            driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True
-        )
+            driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True, pool_timeout=10,
+            hide_parameters=True, connect_args={"connect_timeout": 5},
+        )  # fmt: skip
 
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Session]:
-        """A session whose work is committed at the end, or rolled back by any exception."""
-        async with AsyncSession(self.engine, expire_on_commit=False) as session, session.begin():
-            yield session
+        """A session whose work is committed at the end, or rolled back by any exception. Raises DatabaseAway."""
+        with _told():
+            async with AsyncSession(self.engine, expire_on_commit=False) as session, session.begin():
+                yield session
+
+    @asynccontextmanager
+    async def alone(self, name: str) -> AsyncIterator[bool]:
+        """Whether nobody else, in any process on any machine, does what has this name; nobody begins while this lasts.
+
+        The lock belongs to a connection: it ends with the process that holds it, however that ends. Raises
+        DatabaseAway.
+        """
+        with _told():
+            async with self.engine.connect() as connection:
+                await connection.execution_options(isolation_level="AUTOCOMMIT")
+                held = bool(await connection.scalar(_LOCK, {"name": name}))
+                try:
+                    yield held
+                finally:
+                    if held:
+                        await connection.execute(_UNLOCK, {"name": name})
 
     async def close(self) -> None:
         await self.engine.dispose()
+
+
+_LOCK = text("SELECT pg_try_advisory_lock(hashtextextended(:name, 0))")
+_UNLOCK = text("SELECT pg_advisory_unlock(hashtextextended(:name, 0))")

@@ -3,11 +3,11 @@
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from sqlalchemy import delete, func
+from sqlalchemy import delete, func, text
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import AttemptRow, PersonRow, SessionRow
+from sign_shelf.store.tables import KnownBrowserRow, PersonRow, SessionRow, TryRow
 
 
 async def person_by_email(session: Session, email: str) -> PersonRow | None:
@@ -19,31 +19,71 @@ async def people_by_id(session: Session, ids: set[UUID]) -> dict[UUID, PersonRow
     return {row.id: row for row in rows}
 
 
-async def person_of_token(session: Session, token_hash: str, now: datetime) -> PersonRow | None:
-    """Who is signed in with the token; None where it is unknown or over."""
+async def person_by_id(session: Session, person_id: UUID, *, lock: bool = False) -> PersonRow | None:
+    return await session.get(PersonRow, person_id, with_for_update=lock or None)
+
+
+async def everybody(session: Session) -> list[PersonRow]:
+    return list(await session.exec(select(PersonRow).order_by(PersonRow.name)))
+
+
+async def sign_in_of_token(session: Session, token_hash: str, now: datetime) -> tuple[SessionRow, PersonRow] | None:
+    """The sign-in with the token, and whose it is; None where it is unknown or over, or the person is disabled."""
     query = (
-        select(PersonRow)
-        .join(SessionRow, col(SessionRow.person_id) == PersonRow.id)
-        .where(SessionRow.token_hash == token_hash, col(SessionRow.expires_at) > now)
+        select(SessionRow, PersonRow)
+        .join(PersonRow, col(SessionRow.person_id) == PersonRow.id)
+        .where(
+            SessionRow.token_hash == token_hash,
+            col(SessionRow.expires_at) > now,
+            col(PersonRow.disabled_at).is_(None),
+        )
     )
     return (await session.exec(query)).first()
+
+
+async def sign_ins_of(session: Session, person_id: UUID, now: datetime) -> list[SessionRow]:
+    query = select(SessionRow).where(SessionRow.person_id == person_id, col(SessionRow.expires_at) > now)
+    return list(await session.exec(query.order_by(col(SessionRow.created_at).desc())))
 
 
 async def end_session(session: Session, token_hash: str) -> None:
     await session.exec(delete(SessionRow).where(col(SessionRow.token_hash) == token_hash))
 
 
-async def failures_since(session: Session, email: str, address: str, since: datetime) -> tuple[int, int]:
-    """Failed sign-ins for the account, and from the network address."""
+async def end_sign_ins(session: Session, person_id: UUID, *, only: UUID | None = None, but: str | None = None) -> int:
+    """Ends the person's sign-ins: all, `only` one, or all `but` the one with this token's hash. How many ended."""
+    statement = delete(SessionRow).where(col(SessionRow.person_id) == person_id)
+    if only is not None:
+        statement = statement.where(col(SessionRow.id) == only)
+    if but is not None:
+        statement = statement.where(col(SessionRow.token_hash) != but)
+    return int((await session.exec(statement)).rowcount)
 
-    async def count(condition: object) -> int:
-        query = select(func.count()).select_from(AttemptRow).where(col(AttemptRow.at) > since, condition)  # type: ignore[arg-type]
-        return int((await session.exec(query)).one())
 
-    return await count(AttemptRow.email == email), await count(AttemptRow.address == address)
+async def forget_browsers(session: Session, person_id: UUID) -> None:
+    await session.exec(delete(KnownBrowserRow).where(col(KnownBrowserRow.person_id) == person_id))
 
 
-async def forget_failures(session: Session, email: str, now: datetime) -> None:
-    """The account's own, after a good sign-in, and everybody's older than a day."""
-    old = col(AttemptRow.at) < now - timedelta(days=1)
-    await session.exec(delete(AttemptRow).where((col(AttemptRow.email) == email) | old))
+async def knows_browser(session: Session, person_id: UUID, mark_hash: str) -> bool:
+    query = select(KnownBrowserRow.mark_hash).where(
+        KnownBrowserRow.mark_hash == mark_hash, KnownBrowserRow.person_id == person_id
+    )
+    return (await session.exec(query)).first() is not None
+
+
+_ALONE = text("SELECT pg_advisory_xact_lock(hashtextextended('sign in ' || :subject, 0))")
+
+
+async def tries_of(session: Session, subject: str, since: datetime) -> tuple[int, datetime | None]:
+    """How many tries count against the subject, and when the last one was. Whoever asks next waits for this
+    transaction, so that no two see the same number."""
+    await (await session.connection()).execute(_ALONE, {"subject": subject})
+    query = select(func.count(), func.max(TryRow.at)).where(TryRow.subject == subject, col(TryRow.at) > since)
+    many, last = (await session.exec(query)).one()
+    return int(many), last
+
+
+async def forget_tries(session: Session, subjects: list[str], now: datetime) -> None:
+    """These subjects' own, after a good sign-in, and everybody's older than a day."""
+    old = col(TryRow.at) < now - timedelta(days=1)
+    await session.exec(delete(TryRow).where(col(TryRow.subject).in_(subjects) | old))

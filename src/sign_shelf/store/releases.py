@@ -37,3 +37,9 @@ async def newest_release(session: Session, site_id: UUID) -> ReleaseRow | None:
 async def newest_live(session: Session, site_id: UUID) -> ReleaseRow | None:
     query = select(ReleaseRow).where(ReleaseRow.site_id == site_id, ReleaseRow.state == "live")
     return (await session.exec(query.order_by(col(ReleaseRow.finished_at).desc()).limit(1))).first()
+
+
+async def unfinished(session: Session, before: datetime) -> list[ReleaseRow]:
+    """Releases asked for before the moment that are neither live nor failed."""
+    query = select(ReleaseRow).where(col(ReleaseRow.state).in_(["waiting", "sending"]), ReleaseRow.asked_at < before)
+    return list(await session.exec(query))

@@ -1,7 +1,6 @@
 """The tables. Constraint names carry their meaning; the queries beside this module turn them into refusals."""
 
 from datetime import datetime
-from secrets import token_urlsafe
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -39,28 +38,46 @@ class PersonRow(Table, table=True):
     id: UUID = Field(default_factory=uuid4, primary_key=True)
     email: str = Field(unique=True)
     name: str
-    password_hash: str
+    password_hash: str = Field(repr=False)
     role: str
     created_at: datetime = _at()
+    disabled_at: datetime | None = _at(nullable=True)
+    """Since when the person may not sign in."""
 
 
 class SessionRow(Table, table=True):
-    """A sign-in. Only the hash of the cookie's token is kept."""
+    """A sign-in of a person in a browser, or a program's token (which has a name). Only the token's hash is kept."""
 
     __tablename__ = "signed_in"
-    token_hash: str = Field(primary_key=True)
+    token_hash: str = Field(primary_key=True, repr=False)
+    id: UUID = Field(default_factory=uuid4, unique=True)
+    """By which it is listed and ended."""
     person_id: UUID = Field(foreign_key="person.id", index=True)
+    name: str = ""
+    browser: str = ""
+    address: str = ""
     created_at: datetime = _at()
     expires_at: datetime = _at()
+    seen_at: datetime | None = _at(nullable=True)
 
 
-class AttemptRow(Table, table=True):
-    """A failed sign-in, for the rate limit."""
+class KnownBrowserRow(Table, table=True):
+    """A browser in which a person signed in once: others' failed tries do not slow it down."""
 
-    __tablename__ = "failed_sign_in"
+    __tablename__ = "known_browser"
+    mark_hash: str = Field(primary_key=True)
+    person_id: UUID = Field(foreign_key="person.id", index=True)
+    at: datetime = _at()
+
+
+class TryRow(Table, table=True):
+    """A sign-in that was tried and did not succeed, or not yet: one row for each subject that it counts for, such as
+    `account x@y.example`, `address 192.0.2.7` or `browser …`."""
+
+    __tablename__ = "sign_in_try"
+    __table_args__ = (Index("ix_sign_in_try_subject_at", "subject", "at"),)
     id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
-    email: str = Field(index=True)
-    address: str = Field(index=True)
+    subject: str
     at: datetime = _at()
 
 
@@ -89,17 +106,24 @@ class SiteRow(Table, table=True):
     template_version: int
     connection: str
     endpoint: str | None = None
-    secret: str | None = None
     looks: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSONB, nullable=False))
     """What the site has otherwise than its template, by location: keys of the location's look."""
-    delivery_key: str = Field(default_factory=lambda: token_urlsafe(24))
-    """What the site shows when it asks for its menus."""
     rules: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
     fact_sets: list[str] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
     """Keys of the shared sets that it follows; later ones count over earlier ones, its own over all."""
-    facts_key: str = Field(default_factory=lambda: token_urlsafe(32))
-    """What the facts of a visitor are signed with when the site asks for a menu."""
     created_at: datetime = _at()
+
+
+class SiteKeyRow(Table, table=True):
+    """A key of a site, sealed (store/seals.py). `until` is when one that was replaced stops counting."""
+
+    __tablename__ = "site_key"
+    id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
+    site_id: UUID = Field(foreign_key="site.id", index=True)
+    kind: str
+    sealed: str = Field(repr=False)
+    made_at: datetime = _at()
+    until: datetime | None = _at(nullable=True)
 
 
 class FactSetRow(Table, table=True):
@@ -241,6 +265,8 @@ class ReleaseRow(Table, table=True):
     finished_at: datetime | None = _at(nullable=True)
     document: dict[str, Any] | None = _json(nullable=True)
     """The whole site as it is to be live."""
+    tries: int = 0
+    """How often a job took it up."""
 
 
 class ReleaseStepRow(Table, table=True):
@@ -276,6 +302,8 @@ class TakeInRow(Table, table=True):
     asked_by: UUID | None = Field(default=None, foreign_key="person.id")
     asked_at: datetime = _at()
     site_id: UUID | None = Field(default=None, foreign_key="site.id")
+    tries: int = 0
+    """How often the reading was begun."""
 
 
 class RequestRow(Table, table=True):

@@ -4,10 +4,13 @@ from sign_shelf.api.routes import (
     design,
     facts,
     fits,
+    health,
     history,
     incoming,
+    keys,
     ledger,
     menus,
+    people,
     places,
     releases,
     session,
@@ -19,9 +22,12 @@ from sign_shelf.api.routes import (
 )
 
 ROUTERS = (
+    health.router,
     session.router,
+    people.router,
     shelf.router,
     sites.router,
+    keys.router,
     places.router,
     design.router,
     fits.router,

@@ -71,13 +71,13 @@ def menu_document_json(name: str, whole: MenuDocument | None) -> dict[str, Any]:
 
 
 @router.get("/{menu}")
-async def bench(site: str, menu: str, response: Response, database: Db, person: Someone) -> BenchPage:
+async def bench(site: str, menu: str, response: Response, database: Db, person: Someone, now: Now) -> BenchPage:
     async with database.transaction() as session:
         found = await board(session, site)
         one = menu_on_shelf(found, menu)
         response.headers["etag"] = f'"{one.head.hash}"'
         return BenchPage(
-            site=await whole_site_page(session, found, person),
+            site=await whole_site_page(session, found, now),
             key=menu,
             document=one.document,
             hash=one.head.hash,

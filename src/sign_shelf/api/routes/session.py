@@ -1,33 +1,96 @@
-from datetime import timedelta
+"""Signing in, and what people settle of their own account."""
+
+from datetime import datetime, timedelta
+from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
+from pydantic import BaseModel, Field, SecretStr
 
-from sign_shelf.api.guards import COOKIE, Config, Db, Now, Someone
-from sign_shelf.api.models import PersonOut, SignInBody
-from sign_shelf.desk import sign_in
+from sign_shelf.api.entrance import BROWSER_COOKIE, COOKIE
+from sign_shelf.api.guards import Config, Db, From, Now, Someone, Token
+from sign_shelf.api.models import Answer, PersonOut, SignInBody
+from sign_shelf.desk import people, sign_in
 from sign_shelf.desk.permission import Person, may
+from sign_shelf.settings import Settings
+from sign_shelf.store.tables import SessionRow
 
 router = APIRouter(prefix="/api/session", tags=["session"])
 
+_BROWSER_DAYS = 400
+"""As long as browsers keep a cookie at most (RFC 6265bis)."""
+
+
+class PasswordBody(BaseModel):
+    old: str = Field(max_length=1_000)
+    new: str = Field(max_length=1_000)
+
+
+class TokenBody(BaseModel):
+    name: str = Field(max_length=200)
+
+
+class TokenOut(Answer):
+    token: str
+    """Told this once."""
+
+
+class SignedInOut(Answer):
+    """A sign-in that goes on: of a browser, or with a name, of a program."""
+
+    id: UUID
+    name: str
+    browser: str
+    address: str
+    since: datetime
+    seen_at: datetime | None
+    until: datetime
+    here: bool
+
 
 def _out(person: Person) -> PersonOut:
-    return PersonOut(name=person.name, email=person.email, role=person.role, may_edit=may(person, "edit"))
+    return PersonOut(
+        id=person.id,
+        name=person.name,
+        email=person.email,
+        role=person.role,
+        may_edit=may(person, "edit"),
+        may_keys=may(person, "keys"),
+        may_people=may(person, "people"),
+    )
+
+
+def signed_in_out(rows: list[SessionRow], here: SecretStr | None) -> list[SignedInOut]:
+    mine = sign_in.token_hash(here) if here else ""
+    return [
+        SignedInOut(
+            id=row.id, name=row.name, browser=row.browser, address=row.address, since=row.created_at,
+            seen_at=row.seen_at, until=row.expires_at, here=row.token_hash == mine,
+        )
+        for row in rows
+    ]  # fmt: skip
+
+
+def _secure(request: Request, settings: Settings) -> bool:
+    return settings.secure_cookies or request.url.scheme == "https"
 
 
 @router.post("")
 async def sign_in_(
-    body: SignInBody, request: Request, response: Response, database: Db, now: Now, settings: Config
+    body: SignInBody, request: Request, response: Response, database: Db, now: Now, settings: Config, asked: From
 ) -> PersonOut:
-    address = request.client.host if request.client else "unknown"
-    token, person = await sign_in.sign_in(
-        database, email=body.email, password=body.password, address=address, now=now,
+    found = await sign_in.sign_in(
+        database, email=body.email, password=body.password, asked=asked, now=now,
         lasts=timedelta(days=settings.session_days),
     )  # fmt: skip
-    response.set_cookie(
-        COOKIE, token, max_age=settings.session_days * 86_400, httponly=True, samesite="lax",
-        secure=request.url.scheme == "https", path="/",
-    )  # fmt: skip
-    return _out(person)
+    for name, value, days in (
+        (COOKIE, found.token, settings.session_days),
+        (BROWSER_COOKIE, found.mark, _BROWSER_DAYS),
+    ):
+        response.set_cookie(
+            name, value.get_secret_value(), max_age=days * 86_400, httponly=True, samesite="lax",
+            secure=_secure(request, settings), path="/",
+        )  # fmt: skip
+    return _out(found.person)
 
 
 @router.get("")
@@ -36,7 +99,37 @@ async def who(person: Someone) -> PersonOut:
 
 
 @router.delete("", status_code=204)
-async def sign_out(request: Request, response: Response, database: Db) -> None:
-    if token := request.cookies.get(COOKIE):
+async def sign_out(request: Request, response: Response, database: Db, token: Token, settings: Config) -> None:
+    if token:
         await sign_in.sign_out(database, token)
-    response.delete_cookie(COOKIE, path="/")
+    response.delete_cookie(COOKIE, path="/", httponly=True, samesite="lax", secure=_secure(request, settings))
+
+
+@router.put("/password", status_code=204)
+async def change_password(body: PasswordBody, database: Db, person: Someone, token: Token, now: Now) -> None:
+    """One's own password. Every other sign-in of the account ends."""
+    await people.change_password(database, person, old=body.old, new=body.new, keep=token, now=now)
+
+
+@router.get("/sign-ins")
+async def my_sign_ins(database: Db, person: Someone, token: Token, now: Now) -> list[SignedInOut]:
+    """Where one is signed in, and the tokens of one's programs."""
+    return signed_in_out(await people.sign_ins(database, person, person.id, now), token)
+
+
+@router.delete("/sign-ins", status_code=204)
+async def end_others(database: Db, person: Someone, token: Token, now: Now) -> None:
+    """Ends all but the one that asks."""
+    await people.end_sign_ins(database, person, person.id, only=None, but=token, now=now)
+
+
+@router.delete("/sign-ins/{sign_in_id}", status_code=204)
+async def end_one(sign_in_id: UUID, database: Db, person: Someone, now: Now) -> None:
+    await people.end_sign_ins(database, person, person.id, only=sign_in_id, but=None, now=now)
+
+
+@router.post("/tokens", status_code=201)
+async def new_token(body: TokenBody, database: Db, person: Someone, asked: From, now: Now) -> TokenOut:
+    """A token by which a program may do what one may oneself."""
+    token = await people.new_token(database, person, name=body.name, asked=asked, now=now)
+    return TokenOut(token=token.get_secret_value())

@@ -1,3 +1,4 @@
+from datetime import datetime
 from typing import Annotated
 
 from fastapi import APIRouter, Query
@@ -5,12 +6,11 @@ from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, Now, Someone
-from sign_shelf.api.models import Answer, PageOut, SecretBody, SitePage
+from sign_shelf.api.models import Answer, PageOut, SitePage
 from sign_shelf.core.tree import targeted_pages
-from sign_shelf.desk import connect, take_back
-from sign_shelf.desk.permission import Person, may
+from sign_shelf.desk import take_back
 from sign_shelf.desk.portfolio import Board, board, site_row
-from sign_shelf.store import releases, sites
+from sign_shelf.store import keys, releases, sites
 from sign_shelf.store.database import Session
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["sites"])
@@ -38,16 +38,19 @@ class TakeBackKeys(BaseModel):
     keys: list[str] = Field(max_length=500)
 
 
-async def whole_site_page(session: Session, found: Board, person: Person) -> SitePage:
+async def whole_site_page(session: Session, found: Board, now: datetime) -> SitePage:
     pages = await sites.count_pages(session, found.site.id)
     steps = await releases.steps_of(session, found.release.id) if found.release else []
-    return views.site_page(found, pages=pages, steps=steps, keys=may(person, "edit"))
+    made = await keys.made(session, found.site.id)
+    return views.site_page(
+        found, pages=pages, steps=steps, keys=[one for one in made if one.until is None or one.until > now]
+    )
 
 
 @router.get("")
-async def site(site: str, database: Db, person: Someone) -> SitePage:
+async def site(site: str, database: Db, person: Someone, now: Now) -> SitePage:
     async with database.transaction() as session:
-        return await whole_site_page(session, await board(session, site), person)
+        return await whole_site_page(session, await board(session, site), now)
 
 
 @router.get("/pages")
@@ -78,12 +81,6 @@ async def pages(
         )
         for page in pages
     ]
-
-
-@router.put("/secret", status_code=204)
-async def keep_secret(site: str, body: SecretBody, database: Db, person: Someone, now: Now) -> None:
-    """The signing key that the site was set up with."""
-    await connect.keep_secret(database, person, site, body.secret, now)
 
 
 @router.get("/draft")

@@ -44,7 +44,10 @@ def write_menu(
             return Written(_json(found), linkset.MEDIA_TYPE, "linkset.json")
         case "jsonld":
             return Written(
-                _json(jsonld.menu_to_jsonld(document, language=language, site=site)), jsonld.MEDIA_TYPE, "jsonld"
+                # It is written into pages as the inside of a script, which "</script" would end.
+                _json(jsonld.menu_to_jsonld(document, language=language, site=site)).replace("</", "<\\/"),
+                jsonld.MEDIA_TYPE,
+                "jsonld",
             )
 
 

@@ -4,14 +4,12 @@ Most of a menu is the same for every visitor on a device in a language. That par
 moment or on the visitor (windows, rules, patterns with facts) is kept as steps and settled for each.
 """
 
-import re
 from dataclasses import dataclass
-from urllib.parse import quote
 
 from sign_shelf.core.address import joined
 from sign_shelf.core.clock import clock_of
-from sign_shelf.core.facts import FactValue, Visitor
-from sign_shelf.core.href import Addresses
+from sign_shelf.core.facts import Visitor
+from sign_shelf.core.href import Addresses, facts_in, made_address
 from sign_shelf.core.includes import Includes
 from sign_shelf.core.menu import (
     AnyItem,
@@ -40,7 +38,6 @@ from sign_shelf.core.tree import Tree, targeted_pages
 
 _NEVER = "~"
 """Later than every instant, which begin with digits."""
-_FACT = re.compile(r"\{([^{}]*)\}")
 Settled = tuple[tuple[Resolved, ...], tuple[Hidden, ...]]
 
 
@@ -102,7 +99,7 @@ def _visit_step(step: Step, visit: Visit, items: list[Resolved], hidden: list[Hi
         elif step.page_reason is not None:
             reason = step.page_reason
         elif step.pattern is not None:
-            reason = _missing_fact(step.pattern, visit.facts)
+            reason = _no_address(step.pattern, visit.facts)
     if reason:
         hidden += hide(step.item, step.id, *reason)
         return
@@ -115,39 +112,35 @@ def _visit_step(step: Step, visit: Visit, items: list[Resolved], hidden: list[Hi
     elif shown.kind == "heading" and not below:
         hidden.append(Hidden(step.id, "empty", "nothing below it is visible"))
     else:
-        href = _FACT.sub(lambda name: said(visit.facts[name[1]]), step.pattern) if step.pattern else shown.href
+        href = made_address(step.pattern, visit.facts) if step.pattern else shown.href
         look = shown.look if shown.look.badge is None else _worn(shown.look, visit.at)
         same = below is shown.items and href is shown.href and look is shown.look
         items.append(shown if same else _with(shown, href, below, look))
-
-
-def said(value: FactValue) -> str:
-    """A fact as it stands in an address."""
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    if isinstance(value, float):
-        return f"{value:g}"
-    return quote(",".join(value) if isinstance(value, tuple | list) else str(value), safe="")
 
 
 def _window(step: Step, now: str) -> tuple[Because, str]:
     return ("window", f"starts {step.item.from_}") if now < step.opens else ("window", f"ended {step.item.until}")
 
 
-def _missing_fact(pattern: str, facts: Visitor) -> tuple[Because, str] | None:
-    missing = [name for name in _FACT.findall(pattern) if name not in facts]
-    return ("rule", f"needs {missing[0]}, which this visitor does not supply") if missing else None
+def _no_address(pattern: str, facts: Visitor) -> tuple[Because, str] | None:
+    """Why the pattern comes to nothing for this visitor."""
+    missing = next((name for name in facts_in(pattern) if name not in facts), None)
+    if missing is not None:
+        return "rule", f"needs {missing}, which this visitor does not supply"
+    if made_address(pattern, facts) is None:
+        return "rule", f"with this visitor's {', '.join(facts_in(pattern))} its address would lead elsewhere"
+    return None
 
 
 def hide(item: AnyItem, shown_id: str, because: Because, detail: str) -> list[Hidden]:
     """The item with its reason, and all below it because of it."""
     found = [Hidden(shown_id, because, detail)]
     prefix = shown_id[: len(shown_id) - len(item.id)]
-    stack = list(children(item))
+    stack = list(reversed(children(item)))
     while stack:
-        below = stack.pop(0)
+        below = stack.pop()
         found.append(Hidden(prefix + below.id, "parent", f"because {item.id} is hidden"))
-        stack[:0] = children(below)
+        stack += reversed(children(below))
     return found
 
 

@@ -1,0 +1,275 @@
+"""Processes that requests are worked on in, so that the one which people are connected to is never held up.
+
+Each is this very application on a Unix socket, and works on one request at a time. One that takes too long, that grows,
+or whose asker is gone is ended and another one begun. Who waits, waits in a bounded line, and nobody can fill it alone.
+"""
+
+import asyncio
+import contextlib
+import os
+import resource
+import shutil
+import sys
+import tempfile
+from collections import Counter
+from collections.abc import AsyncIterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import httpx
+import structlog
+from starlette.types import ASGIApp, Receive, Scope, Send
+
+from sign_shelf.api.problems import refusal_response
+from sign_shelf.core.errors import Busy
+
+log = structlog.get_logger()
+
+MOST_WAITING = 200
+MOST_OF_ONE = 40
+"""Requests that wait, of all and of one asker."""
+WAIT_S = 15.0
+GROWN_BYTES = 250 * 1024 * 1024
+"""By how much a process may grow before another takes its place."""
+ADDRESS_SPACE = 4 * 1024**3
+_STARTS_WITHIN_S = 60.0
+_GRACE_S = 1.0
+"""How long a request goes on whose asker is gone: most are done sooner than a process is begun."""
+_ONE_HOP = frozenset({b"connection", b"keep-alive", b"transfer-encoding", b"date", b"server", b"content-length"})
+
+
+class Ended(Exception):
+    """A process was ended in the middle of a request; `why` is for the asker."""
+
+    def __init__(self, why: Busy | None) -> None:
+        super().__init__(str(why))
+        self.why = why
+
+
+@dataclass(frozen=True)
+class Answer:
+    status: int
+    headers: list[tuple[bytes, bytes]]
+    body: bytes
+
+
+class _Process:
+    """One process with its socket. The pipe to its standard input tells it when we are gone, however we went."""
+
+    def __init__(self, running: asyncio.subprocess.Process, socket: Path) -> None:
+        self.running = running
+        self.client = httpx.AsyncClient(
+            transport=httpx.AsyncHTTPTransport(uds=str(socket)), timeout=None, base_url="http://shelf"
+        )
+        self.rest = self.size()
+
+    @classmethod
+    async def begin(cls, socket: Path) -> "_Process":
+        running = await asyncio.create_subprocess_exec(
+            sys.executable, "-m", "sign_shelf", "serve-process", str(socket),
+            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, preexec_fn=_bounded,
+        )  # fmt: skip
+        assert running.stdout is not None
+        try:
+            async with asyncio.timeout(_STARTS_WITHIN_S):
+                ready = await running.stdout.readline()
+        except TimeoutError:
+            ready = b""
+        if ready != b"ready\n":
+            with contextlib.suppress(ProcessLookupError):
+                running.kill()
+            await running.wait()
+            raise Busy("The server could not begin a process.")
+        return cls(running, socket)
+
+    def size(self) -> int:
+        """Bytes of memory that it holds; 0 where it is gone."""
+        try:
+            pages = int(Path(f"/proc/{self.running.pid}/statm").read_text().split()[1])
+        except (OSError, IndexError):
+            return 0
+        return pages * os.sysconf("SC_PAGE_SIZE")
+
+    @property
+    def fit(self) -> bool:
+        return self.running.returncode is None and self.size() < self.rest + GROWN_BYTES
+
+    async def end(self) -> None:
+        with contextlib.suppress(ProcessLookupError):
+            self.running.kill()
+        await self.running.wait()
+        await self.client.aclose()
+
+
+def _bounded() -> None:
+    """In the new process: less urgent than the one that people are connected to, and with an end to its memory."""
+    os.nice(5)
+    resource.setrlimit(resource.RLIMIT_AS, (ADDRESS_SPACE, ADDRESS_SPACE))
+
+
+class Processes:
+    """`how_many` of them. One asker has all but one at most, so that others are answered meanwhile."""
+
+    def __init__(self, how_many: int, *, answer_within_s: float) -> None:
+        self._how_many = how_many
+        self._within_s = answer_within_s
+        self._idle: list[_Process] = []
+        self._all: set[_Process] = set()
+        self._changed = asyncio.Condition()
+        self._waiting: Counter[str] = Counter()
+        self._working: Counter[str] = Counter()
+        self._numbers = 0
+        self._beginning: set[asyncio.Task[None]] = set()
+        self.folder = Path()
+
+    @contextlib.asynccontextmanager
+    async def running(self) -> AsyncIterator[None]:
+        self.folder = Path(tempfile.mkdtemp(prefix="sign-shelf-"))
+        try:
+            await asyncio.gather(*(self._begin() for _ in range(self._how_many)))
+            yield
+        finally:
+            for task in self._beginning:
+                task.cancel()
+            for one in list(self._all):
+                await one.end()
+            shutil.rmtree(self.folder, ignore_errors=True)
+
+    @property
+    def state(self) -> dict[str, int]:
+        return {"running": len(self._all), "idle": len(self._idle), "waiting": self._waiting.total()}
+
+    async def _begin(self) -> None:
+        self._numbers += 1
+        one = await _Process.begin(self.folder / str(self._numbers))
+        self._all.add(one)
+        await self._free(one)
+
+    async def _begin_again(self) -> None:
+        pause = 0.5
+        while True:
+            try:
+                await self._begin()
+            except (Busy, OSError) as exc:
+                log.error("no_process_begun", says=str(exc))
+                await asyncio.sleep(pause)
+                pause = min(pause * 2, 10)
+            else:
+                return
+
+    async def _free(self, one: _Process) -> None:
+        async with self._changed:
+            self._idle.append(one)
+            self._changed.notify_all()
+
+    async def _replace(self, one: _Process) -> None:
+        self._all.discard(one)
+        await one.end()
+        task = asyncio.create_task(self._begin_again())
+        self._beginning.add(task)
+        task.add_done_callback(self._beginning.discard)
+
+    async def _taken(self, asker: str) -> _Process:
+        """A process that is idle, in turn. Raises Busy."""
+        if self._waiting.total() >= MOST_WAITING or self._waiting[asker] >= MOST_OF_ONE:
+            raise Busy("Too much is asked for at the moment.")
+        self._waiting[asker] += 1
+        try:
+            async with asyncio.timeout(WAIT_S), self._changed:
+                await self._changed.wait_for(lambda: self._idle and self._working[asker] < max(1, self._how_many - 1))
+                self._working[asker] += 1
+                return self._idle.pop()
+        except TimeoutError as exc:
+            raise Busy("The server has too much to do at the moment.") from exc
+        finally:
+            self._waiting[asker] -= 1
+
+    async def answer(self, scope: Scope, body: bytes, receive: Receive, asker: str) -> Answer | None:
+        """What a process answers; None where the asker went away first. Raises Busy."""
+        gone = asyncio.create_task(_gone(receive))
+        try:
+            one = await self._taken(asker)
+            try:
+                answer = await self._work(one, scope, body, gone)
+            except Ended as ended:
+                await self._replace(one)
+                if ended.why is not None:
+                    raise ended.why from None
+                return None
+            except BaseException:
+                await self._replace(one)
+                raise
+            finally:
+                async with self._changed:
+                    self._working[asker] -= 1
+                    self._changed.notify_all()
+            await (self._free(one) if one.fit else self._replace(one))
+            return answer
+        finally:
+            gone.cancel()
+
+    async def _work(self, one: _Process, scope: Scope, body: bytes, gone: "asyncio.Task[None]") -> Answer:
+        asked = asyncio.create_task(_ask(one.client, scope, body))
+        # What is being kept is kept, though nobody waits for the answer.
+        stops = {gone} if scope["method"] in {"GET", "HEAD", "POST"} else set()
+        try:
+            await asyncio.wait({asked, *stops}, timeout=self._within_s, return_when=asyncio.FIRST_COMPLETED)
+            if not asked.done() and gone.done() and stops:
+                await asyncio.wait({asked}, timeout=_GRACE_S)
+                if not asked.done():
+                    raise Ended(None)
+            if not asked.done():
+                log.warning("answer_took_too_long", path=scope["path"], seconds=self._within_s)
+                raise Ended(
+                    Busy(
+                        f"Working it out took more than {self._within_s:.0f} seconds and was given up.",
+                        remedy="Ask for less at once: a smaller menu, fewer days, one language.", again_in_s=30,
+                    )
+                )  # fmt: skip
+            return asked.result()
+        except httpx.HTTPError as exc:
+            log.error("process_died", path=scope["path"], says=str(exc))
+            raise Ended(Busy("The server gave up in the middle of this request: it needed too much.")) from exc
+        finally:
+            asked.cancel()
+
+
+async def _gone(receive: Receive) -> None:
+    while (await receive())["type"] != "http.disconnect":
+        pass
+
+
+async def _ask(client: httpx.AsyncClient, scope: Scope, body: bytes) -> Answer:
+    url = httpx.URL("http://shelf").copy_with(
+        raw_path=scope["raw_path"] + (b"?" + scope["query_string"] if scope["query_string"] else b"")
+    )
+    headers = [(name, value) for name, value in scope["headers"] if name not in _ONE_HOP]
+    answer = await client.request(scope["method"], url, headers=headers, content=body or None)
+    kept = [(name.lower(), value) for name, value in answer.headers.raw if name.lower() not in _ONE_HOP]
+    return Answer(answer.status_code, [*kept, (b"content-length", str(len(answer.content)).encode())], answer.content)
+
+
+class Apart:
+    """Hands requests to the processes, but for those that are quick for certain and those that last."""
+
+    def __init__(self, app: ASGIApp, processes: Processes) -> None:
+        self.app = app
+        self.processes = processes
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http" or not scope["path"].startswith("/api/") or scope["path"].startswith(_HERE):
+            await self.app(scope, receive, send)
+            return
+        body = (await receive()).get("body", b"")
+        person = scope.get("state", {}).get("person")
+        try:
+            answer = await self.processes.answer(scope, body, receive, str(person.id) if person else "")
+        except Busy as busy:
+            await refusal_response(busy)(scope, receive, send)
+            return
+        if answer is not None:
+            await send({"type": "http.response.start", "status": answer.status, "headers": answer.headers})
+            await send({"type": "http.response.body", "body": answer.body})
+
+
+_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas")

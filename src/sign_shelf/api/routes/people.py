@@ -1,0 +1,83 @@
+"""Accounts, for who looks after them."""
+
+from datetime import datetime
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from sign_shelf.api.guards import Db, Now, Someone, Token
+from sign_shelf.api.models import Answer
+from sign_shelf.api.routes.session import SignedInOut, signed_in_out
+from sign_shelf.desk import people
+
+router = APIRouter(prefix="/api/people", tags=["people"])
+
+
+class AccountOut(Answer):
+    id: UUID
+    name: str
+    email: str
+    role: str
+    since: datetime
+    disabled_at: datetime | None
+
+
+class AccountBody(BaseModel):
+    email: str = Field(max_length=320)
+    name: str = Field(max_length=200)
+    role: str = Field(max_length=40)
+    password: str = Field(max_length=1_000)
+
+
+class NewPasswordBody(BaseModel):
+    password: str = Field(max_length=1_000)
+
+
+class DisabledBody(BaseModel):
+    disabled: bool
+
+
+@router.get("")
+async def everybody(database: Db, person: Someone) -> list[AccountOut]:
+    return [
+        AccountOut(
+            id=row.id, name=row.name, email=row.email, role=row.role, since=row.created_at, disabled_at=row.disabled_at
+        )
+        for row in await people.everybody(database, person)
+    ]
+
+
+@router.post("", status_code=201)
+async def add(body: AccountBody, database: Db, person: Someone, now: Now) -> AccountOut:
+    made = await people.add_person(
+        database, email=body.email, name=body.name, password=body.password, role=body.role, now=now, by=person
+    )
+    return AccountOut(id=made.id, name=made.name, email=made.email, role=made.role, since=now, disabled_at=None)
+
+
+@router.put("/{person_id}/password", status_code=204)
+async def reset_password(person_id: UUID, body: NewPasswordBody, database: Db, person: Someone, now: Now) -> None:
+    """Another password for the account; every sign-in of it ends."""
+    await people.reset_password(database, person, person_id, new=body.password, now=now)
+
+
+@router.put("/{person_id}/disabled", status_code=204)
+async def disable(person_id: UUID, body: DisabledBody, database: Db, person: Someone, now: Now) -> None:
+    """Whether the person is kept out; then every sign-in of theirs ends."""
+    await people.disable(database, person, person_id, disabled=body.disabled, now=now)
+
+
+@router.get("/{person_id}/sign-ins")
+async def sign_ins(person_id: UUID, database: Db, person: Someone, token: Token, now: Now) -> list[SignedInOut]:
+    return signed_in_out(await people.sign_ins(database, person, person_id, now), token)
+
+
+@router.delete("/{person_id}/sign-ins", status_code=204)
+async def end_all(person_id: UUID, database: Db, person: Someone, now: Now) -> None:
+    await people.end_sign_ins(database, person, person_id, only=None, but=None, now=now)
+
+
+@router.delete("/{person_id}/sign-ins/{sign_in_id}", status_code=204)
+async def end_one(person_id: UUID, sign_in_id: UUID, database: Db, person: Someone, now: Now) -> None:
+    await people.end_sign_ins(database, person, person_id, only=sign_in_id, but=None, now=now)

@@ -1,0 +1,55 @@
+"""What a password must be, and how it is kept (Argon2id, RFC 9106)."""
+
+import asyncio
+import secrets
+
+from argon2 import PasswordHasher
+from argon2.exceptions import InvalidHashError, VerifyMismatchError
+from zxcvbn import zxcvbn
+
+from sign_shelf.core.errors import Refusal
+
+SHORTEST, LONGEST = 12, 200
+_HASHER = PasswordHasher()
+_NOBODY = _HASHER.hash(secrets.token_hex(16))
+"""Checked against where no account exists, so that the time taken tells nothing."""
+_LOOKED_AT = 72
+"""Signs that are estimated: what is hard to guess does not get easier by more of it."""
+_HARD_ENOUGH = 3
+"""The estimate's step from which guessing takes over a hundred million tries."""
+
+
+def checked_password(password: str, *about: str) -> str:
+    """The password. Raises Refusal for one that is too short, too long, common, or made of words `about` the person."""
+    if len(password) < SHORTEST:
+        raise Refusal(
+            f"The password has {len(password)} signs.", where="password",
+            remedy=f"Take one of at least {SHORTEST}; a few words in a row are easy to remember.",
+        )  # fmt: skip
+    if len(password) > LONGEST:
+        raise Refusal(
+            f"The password has {len(password)} signs.", where="password", remedy=f"Take one of at most {LONGEST}."
+        )
+    found = zxcvbn(password[:_LOOKED_AT], user_inputs=[word for one in about for word in (one, *one.split())])
+    if found["score"] < _HARD_ENOUGH:
+        why = str(found["feedback"]["warning"] or "It is too easy to guess.").rstrip(".")
+        raise Refusal(
+            f"{why}.", where="password", remedy="Take another one; a few words in a row are easy to remember."
+        )
+    return password
+
+
+async def hashed(password: str) -> str:
+    return await asyncio.to_thread(_HASHER.hash, password)
+
+
+async def matches(hash_: str | None, password: str) -> bool:
+    """Takes as long where there is no hash to match."""
+    return await asyncio.to_thread(_verified, hash_ or _NOBODY, password[:LONGEST])
+
+
+def _verified(hash_: str, password: str) -> bool:
+    try:
+        return _HASHER.verify(hash_, password)
+    except (VerifyMismatchError, InvalidHashError):
+        return False

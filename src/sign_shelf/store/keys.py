@@ -1,0 +1,82 @@
+"""The keys of sites: what we sign with, what a site shows when it asks, what it signs visitors' facts with.
+
+A key that was replaced counts until its time is over, so that both sides need not change in the same second.
+"""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from pydantic import SecretStr
+from sqlalchemy import update
+from sqlmodel import col, or_, select
+
+from sign_shelf.store.database import Session
+from sign_shelf.store.seals import Seals
+from sign_shelf.store.tables import SiteKeyRow
+
+KeyKind = Literal["signing", "delivery", "facts"]
+
+
+@dataclass(frozen=True)
+class SiteKey:
+    kind: KeyKind
+    secret: SecretStr
+    made_at: datetime
+    until: datetime | None
+    """None for the one that counts from now on."""
+
+
+async def keys_of(
+    session: Session, seals: Seals, site_id: UUID, kinds: Iterable[KeyKind], now: datetime
+) -> list[SiteKey]:
+    """Those that count now, the newest first."""
+    query = select(SiteKeyRow).where(
+        SiteKeyRow.site_id == site_id,
+        col(SiteKeyRow.kind).in_(list(kinds)),
+        or_(col(SiteKeyRow.until).is_(None), col(SiteKeyRow.until) > now),
+    )
+    rows = await session.exec(query.order_by(col(SiteKeyRow.id).desc()))
+    return [SiteKey(row.kind, seals.open(row.sealed), row.made_at, row.until) for row in rows]  # type: ignore[arg-type]
+
+
+async def has_key(session: Session, site_id: UUID, kind: KeyKind) -> bool:
+    query = select(SiteKeyRow.id).where(
+        SiteKeyRow.site_id == site_id, SiteKeyRow.kind == kind, col(SiteKeyRow.until).is_(None)
+    )
+    return (await session.exec(query.limit(1))).first() is not None
+
+
+async def made(session: Session, site_id: UUID) -> list[SiteKeyRow]:
+    """Every key of the site that counts or counted, the newest first."""
+    query = select(SiteKeyRow).where(SiteKeyRow.site_id == site_id).order_by(col(SiteKeyRow.id).desc())
+    return list(await session.exec(query))
+
+
+async def keep_key(
+    session: Session,
+    seals: Seals,
+    site_id: UUID,
+    kind: KeyKind,
+    secret: SecretStr,
+    *,
+    now: datetime,
+    old_until: datetime,
+) -> None:
+    """The key from now on; the one before counts until `old_until`, and none that was replaced earlier any more."""
+    mine = (col(SiteKeyRow.site_id) == site_id, col(SiteKeyRow.kind) == kind)
+    await session.exec(update(SiteKeyRow).where(*mine, col(SiteKeyRow.until) > now).values(until=now))
+    await session.exec(update(SiteKeyRow).where(*mine, col(SiteKeyRow.until).is_(None)).values(until=old_until))
+    session.add(SiteKeyRow(site_id=site_id, kind=kind, sealed=seals.seal(secret), made_at=now))
+    await session.flush()
+
+
+async def seal_anew(session: Session, seals: Seals) -> int:
+    """Seals every key with the first of the seals' keys; how many."""
+    rows = list(await session.exec(select(SiteKeyRow).with_for_update()))
+    for row in rows:
+        row.sealed = seals.sealed_anew(row.sealed)
+        session.add(row)
+    return len(rows)
