@@ -66,7 +66,7 @@ addresses = st.sampled_from(
         "http://x.example",
         "//cdn.example/a",
         "/crew/{visitor.id}/rota",
-        "http:",
+        "http://x.example:81?a",
         "/ü",
         "'",
     ]

@@ -46,7 +46,7 @@ class Settings(BaseSettings):
     """The host name under which alone sites ask for their menus, so that what is delivered has an origin of its own."""
 
     session_days: int = 14
-    processes: int = 2
+    processes: int = 3
     """How many processes of its own a server works in (docs/running.md)."""
 
     answer_within_s: float = 30.0

@@ -1,5 +1,6 @@
 """The application: routers, guards, the published schemas, and the built interface."""
 
+import gc
 from collections.abc import AsyncIterator
 from contextlib import AsyncExitStack, asynccontextmanager
 from typing import Any
@@ -42,6 +43,9 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
                 await running.enter_async_context(processes.running())
                 await running.enter_async_context(delivery.watching(app.state.database))
                 await running.enter_async_context(app.state.watch.watching())
+                # What is there now stays: looking it through again and again would hold the loop.
+                gc.collect()
+                gc.freeze()
             yield
         await app.state.database.close()
 

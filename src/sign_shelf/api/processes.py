@@ -32,6 +32,7 @@ WAIT_S = 15.0
 GROWN_BYTES = 250 * 1024 * 1024
 """By how much a process may grow before another takes its place."""
 ADDRESS_SPACE = 4 * 1024**3
+_PIECE = 65_536
 _STARTS_WITHIN_S = 60.0
 _GRACE_S = 1.0
 """How long a request goes on whose asker is gone: most are done sooner than a process is begun."""
@@ -50,7 +51,7 @@ class Ended(Exception):
 class Answer:
     status: int
     headers: list[tuple[bytes, bytes]]
-    body: bytes
+    body: list[bytes]
 
 
 class _Process:
@@ -244,9 +245,23 @@ async def _ask(client: httpx.AsyncClient, scope: Scope, body: bytes) -> Answer:
         raw_path=scope["raw_path"] + (b"?" + scope["query_string"] if scope["query_string"] else b"")
     )
     headers = [(name, value) for name, value in scope["headers"] if name not in _ONE_HOP]
-    answer = await client.request(scope["method"], url, headers=headers, content=body or None)
+    if body:
+        headers.append((b"content-length", str(len(body)).encode()))
+    request = client.build_request(scope["method"], url, headers=headers, content=_pieces(body) if body else None)
+    answer = await client.send(request, stream=True)
+    try:
+        pieces = [piece async for piece in answer.aiter_raw()]
+    finally:
+        await answer.aclose()
     kept = [(name.lower(), value) for name, value in answer.headers.raw if name.lower() not in _ONE_HOP]
-    return Answer(answer.status_code, [*kept, (b"content-length", str(len(answer.content)).encode())], answer.content)
+    length = (b"content-length", str(sum(map(len, pieces))).encode())
+    return Answer(answer.status_code, [*kept, length], pieces)
+
+
+async def _pieces(body: bytes) -> AsyncIterator[bytes]:
+    """So that what is large is passed on in turns with everything else."""
+    for begin in range(0, len(body), _PIECE):
+        yield body[begin : begin + _PIECE]
 
 
 class Apart:
@@ -269,7 +284,10 @@ class Apart:
             return
         if answer is not None:
             await send({"type": "http.response.start", "status": answer.status, "headers": answer.headers})
-            await send({"type": "http.response.body", "body": answer.body})
+            for piece in answer.body:
+                await send({"type": "http.response.body", "body": piece, "more_body": True})
+                await asyncio.sleep(0)
+            await send({"type": "http.response.body", "body": b""})
 
 
 _HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas")

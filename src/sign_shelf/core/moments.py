@@ -52,6 +52,7 @@ class Moments:
         self._sorted = sorted(self._fixed)
         self._tests = [(format_rule(test), compiled(test), tuple(used)) for test, used in tests.items()]
         self._names = {test.fact for test in tests}
+        self._causes: dict[tuple[int, bool], tuple[Cause, ...]] = {}
 
     def _fix(self, reading: str, cause: Cause) -> None:
         self._fixed[self.clock.instant(reading)].append(cause)
@@ -73,10 +74,22 @@ class Moments:
     def between(self, first: datetime, last: datetime) -> list[tuple[str, tuple[Cause, ...]]]:
         """Every such instant after the first moment, up to the last, with its causes."""
         begin, end = instant_of(first), instant_of(last)
-        found: dict[str, list[Cause]] = {at: list(self._fixed[at]) for at in self._sorted if begin < at <= end}
-        for at, cause in self._flips(first, last):
-            found.setdefault(at, []).append(cause)
-        return [(at, tuple(found[at])) for at in sorted(found)]
+        found: dict[str, list[tuple[Cause, ...]]] = {
+            at: [tuple(self._fixed[at])] for at in self._sorted if begin < at <= end
+        }
+        for at, causes in self._flips(first, last):
+            found.setdefault(at, []).append(causes)
+        # A rule that asks for the hour flips every day for the same causes: they are put together once.
+        together: dict[tuple[int, ...], tuple[Cause, ...]] = {}
+        return [
+            (
+                at,
+                together.setdefault(
+                    tuple(map(id, found[at])), tuple(cause for causes in found[at] for cause in causes)
+                ),
+            )
+            for at in sorted(found)
+        ]
 
     def _answers(self, instant: str) -> tuple[bool, ...]:
         if not self._tests:
@@ -84,8 +97,8 @@ class Moments:
         facts = clock_facts(self.clock.reading_at(instant))
         return tuple(asked(facts) is True for _, asked, _ in self._tests)
 
-    def _flips(self, first: datetime, last: datetime) -> Iterator[tuple[str, Cause]]:
-        """Instants at which a test of the clock comes out otherwise than just before."""
+    def _flips(self, first: datetime, last: datetime) -> Iterator[tuple[str, tuple[Cause, ...]]]:
+        """Instants at which a test of the clock comes out otherwise than just before, and whose rules ask so."""
         if not self._tests:
             return
         before = self._answers(instant_of(first))
@@ -93,13 +106,19 @@ class Moments:
         while at <= last:
             instant = instant_of(at)
             now = self._answers(instant)
-            for number, (text, _, used) in enumerate(self._tests):
-                if now[number] != before[number]:
-                    says = f"{text} {'holds from here' if now[number] else 'held up to here'}"
-                    for menu, item in used:
-                        yield instant, Cause("rule", menu, item, says)
+            for number, holds in enumerate(now):
+                if holds != before[number]:
+                    yield instant, self._flip(number, holds)
             before = now
             at = self._next_hour(at)
+
+    def _flip(self, number: int, holds: bool) -> tuple[Cause, ...]:
+        known = self._causes.get((number, holds))
+        if known is None:
+            text, _, used = self._tests[number]
+            says = f"{text} {'holds from here' if holds else 'held up to here'}"
+            known = self._causes[number, holds] = tuple(Cause("rule", menu, item, says) for menu, item in used)
+        return known
 
     def _next_hour(self, moment: datetime) -> datetime:
         """The next instant at which the clock shows a whole hour; where no test asks for hours, a whole day at most."""

@@ -48,13 +48,14 @@ def side_by_side(prepared: Prepared, location_key: str, lens: Lens) -> list[Devi
             how = how or _said(got.source)
         columns.append((device, place, how, entries))
     every = {entry.same: entry.label for *_, entries in columns for entry in entries}
-    return [
-        DeviceColumn(
-            device, place.key if place else None, place.title if place else None, how, entries,
-            tuple(label for same, label in every.items() if same not in {entry.same for entry in entries}),
+    found = []
+    for device, place, how, entries in columns:
+        has = {entry.same for entry in entries}
+        lacks = tuple(label for same, label in every.items() if same not in has)
+        found.append(
+            DeviceColumn(device, place.key if place else None, place.title if place else None, how, entries, lacks)
         )
-        for device, place, how, entries in columns
-    ]  # fmt: skip
+    return found
 
 
 def _instead(site: SiteDocument, key: str, device: Device) -> tuple[Location | None, str]:

@@ -67,7 +67,7 @@ def timeline(
     moments = Moments(prepared.site)
     points = [(instant_of(first), ()), *moments.between(first, last)]
     places: list[PlaceLine] = []
-    changed: dict[str, dict[Cause, None]] = {}
+    changed: dict[str, dict[int, tuple[Cause, ...]]] = {}
     troubles: list[Trouble] = []
     for location in prepared.site.template.locations:
         if (locations is not None and location.key not in locations) or location.shape == "section":
@@ -80,7 +80,7 @@ def timeline(
                 continue
             places.append(PlaceLine(location.key, device, tuple(stretches)))
             for stretch in stretches[1:]:
-                changed.setdefault(clock.instant(stretch.begins), {}).update(dict.fromkeys(stretch.causes))
+                changed.setdefault(clock.instant(stretch.begins), {})[id(stretch.causes)] = stretch.causes
             for stretch in stretches:
                 if not stretch.entries and len(stretches) > 1:
                     says = f"{location.title} is empty on a {device} from {stretch.begins}"
@@ -89,7 +89,7 @@ def timeline(
     for change in clock.changes(first, last):
         says = f"the clock goes from {change.before[11:16]} to {change.after[11:16]}"
         troubles.append(Trouble("clock-change", change.after, says))
-    notches = tuple((clock.reading_at(at), tuple(causes)) for at, causes in sorted(changed.items()))
+    notches = tuple((clock.reading_at(at), _each(list(lists.values()))) for at, lists in sorted(changed.items()))
     return Timeline(tuple(places), notches, tuple(sorted(troubles, key=lambda one: clock.instant(one.at))))
 
 
@@ -98,17 +98,25 @@ def _stretches(
 ) -> list[Stretch]:
     clock = prepared.clock
     known: dict[tuple[int, tuple[bool, ...]], tuple[Resolved, ...]] = {}
+    distinct: list[tuple[Resolved, ...]] = []
+    behind: dict[tuple[int, int, int], tuple[Cause, ...]] = {}
     found: list[Stretch] = []
     before: tuple[Resolved, ...] | None = None
     for at, causes in points:
         state = moments.state(at)
         if state not in known:
-            known[state] = prepared.resolve(location, replace(lens, at=clock.reading_at(at))).items
+            # Equal menus are one: a rule that asks for the hour brings the same two back every day.
+            got = prepared.resolve(location, replace(lens, at=clock.reading_at(at))).items
+            known[state] = next((one for one in distinct if one == got), got)
+            distinct += [got] if known[state] is got else []
         items = known[state]
-        if before is not None and items == before:
+        if items is before:
             continue
         reading = clock.reading_at(at)
-        mine = _behind(causes, before, items) if before is not None else ()
+        mine: tuple[Cause, ...] = ()
+        if before is not None:
+            key = (id(causes), id(before), id(items))
+            mine = behind[key] if key in behind else behind.setdefault(key, _behind(causes, before, items))
         if found:
             found[-1] = replace(found[-1], ends=reading, ended_by=mine)
         found.append(Stretch(reading, None, len(items), mine, ()))
@@ -127,6 +135,11 @@ def _behind(causes: tuple[Cause, ...], before: Iterable[Resolved], now: Iterable
     # Where an item's window opens or ends, its rule may ask the clock as it likes.
     windows = {(cause.menu, cause.item) for cause in mine if cause.kind == "window"}
     return tuple(one for one in mine if one.kind != "rule" or (one.menu, one.item) not in windows) or causes
+
+
+def _each(lists: list[tuple[Cause, ...]]) -> tuple[Cause, ...]:
+    """Every cause once."""
+    return lists[0] if len(lists) == 1 else tuple(dict.fromkeys(cause for causes in lists for cause in causes))
 
 
 def _own(item: Resolved | None) -> Resolved | None:

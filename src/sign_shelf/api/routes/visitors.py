@@ -21,6 +21,9 @@ from sign_shelf.desk.portfolio import facts_of, site_row
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["visitors"])
 
+MOST_TOLD = 30
+"""Causes of one change that are told of: a window over a whole menu has as many as the menu has entries."""
+
 
 class MatrixColumn(Answer):
     audience: str
@@ -79,10 +82,13 @@ class CauseOut(Answer):
 
 
 class StretchOut(Answer):
+    """`more` causes than the first that are told."""
+
     begins: str
     ends: str | None
     entries: int
     causes: list[CauseOut]
+    more: int
 
 
 class PlaceLineOut(Answer):
@@ -235,7 +241,10 @@ async def times(
                         begins=one.begins,
                         ends=one.ends,
                         entries=one.entries,
-                        causes=[CauseOut(kind=c.kind, menu=c.menu, item=c.item, says=c.says) for c in one.causes],
+                        causes=[
+                            CauseOut(kind=c.kind, menu=c.menu, item=c.item, says=c.says) for c in one.causes[:MOST_TOLD]
+                        ],
+                        more=max(len(one.causes) - MOST_TOLD, 0),
                     )
                     for one in line.stretches
                 ],
@@ -243,7 +252,8 @@ async def times(
             for line in found.places
         ],
         notches=[
-            NotchOut(at=at, says=list(dict.fromkeys(cause.says for cause in causes))) for at, causes in found.notches
+            NotchOut(at=at, says=list(dict.fromkeys(cause.says for cause in causes))[:MOST_TOLD])
+            for at, causes in found.notches
         ],
         troubles=[TroubleOut(**{key: getattr(one, key) for key in TroubleOut.model_fields}) for one in found.troubles],
     )

@@ -19,6 +19,9 @@ from sign_shelf.core.text import Language, Words
 NARROWEST, WIDEST = 320, 2_560
 """The viewport widths that a bar is swept over."""
 
+MOST_ENTRIES = 2_000
+"""Entries of one bar."""
+
 STRONG = 700
 PICTURE = 32.0
 
@@ -60,7 +63,7 @@ class FitRequest(Model):
     badge_size: float = Field(default=12, gt=0, le=400, allow_inf_nan=False)
     badge_padding: float = Field(default=8, ge=0, le=10_000, allow_inf_nan=False)
     button_padding: ButtonPadding = ButtonPadding()
-    items: tuple[FitItem, ...] = Field(max_length=2_000)
+    items: tuple[FitItem, ...] = Field(max_length=MOST_ENTRIES)
     container: Container = Container()
     overflow: Literal["wrap", "scroll", "drawer"] = "wrap"
     drawer_below: int | None = Field(default=None, ge=0, le=100_000)

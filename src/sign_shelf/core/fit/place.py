@@ -1,10 +1,11 @@
 """A resolved menu in its place as a bar to be measured, and what would make one fit that does not."""
 
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from sign_shelf.core.fit.bar import Container, Fit, FitItem, FitRequest, fit
+from sign_shelf.core.errors import FitRefused
+from sign_shelf.core.fit.bar import MOST_ENTRIES, Container, FitItem, FitRequest, fit, fits_from
 from sign_shelf.core.fit.fonts import FontSet
 from sign_shelf.core.menu import Device
 from sign_shelf.core.resolve.resolved import Resolved
@@ -21,9 +22,15 @@ Suggested = Literal["shorter", "nest", "icon-alone", "move"]
 
 
 def request_of(items: tuple[Resolved, ...], location: Location, *, language: str, device: Device) -> FitRequest:
-    """The place's top level as its look draws it. Dividers take no part."""
+    """The place's top level as its look draws it. Dividers take no part. Raises FitRefused for more entries than are
+    measured."""
     look = location.look
     shown = [item for item in items if item.kind != "divider"]
+    if len(shown) > MOST_ENTRIES:
+        raise FitRefused(
+            f"{len(shown)} entries stand side by side; at most {MOST_ENTRIES} are measured.", where=location.key,
+            remedy="Put most of them below others.",
+        )  # fmt: skip
     if look.direction == "reversed":
         shown.reverse()
     return FitRequest(
@@ -96,28 +103,59 @@ def suggestions(
     if now.fits_from is not None and now.fits_from <= width:
         return []
 
-    def measured(changed: tuple[Resolved, ...]) -> Fit:
-        return fit(fonts, request_of(changed, location, language=language, device=device))
-
     shown = tuple(item for item in items if item.kind != "divider")
+    gap, container = location.look.gap, request_of((), location, language=language, device=device).container
+    widths = now.item_widths if location.look.direction != "reversed" else now.item_widths[::-1]
+
+    def width_of(item: Resolved) -> float:
+        return fit(fonts, request_of((item,), location, language=language, device=device)).natural
+
+    def then(kind: Suggested, ids: tuple[str, ...], says: str, natural: float, **more: str) -> Suggestion:
+        return Suggestion(kind, ids, says, natural, fits_from(natural, container), **more)
+
     found: list[Suggestion] = []
-    for at, item in enumerate(shown):
+    for item, own in zip(shown, widths, strict=True):
         for shorter in _shorter(item, titles):
-            then = measured((*shown[:at], item._replace(label=shorter), *shown[at + 1 :]))
-            if then.natural < now.natural:
+            natural = now.natural - own + width_of(item._replace(label=shorter))
+            if natural < now.natural:
                 says = f"Call {item.label} just {shorter}"
-                found.append(Suggestion("shorter", (item.id,), says, then.natural, then.fits_from, label=shorter))
+                found.append(then("shorter", (item.id,), says, natural, label=shorter))
         if item.look.icon and not item.look.icon_only:
             alone = item._replace(look=item.look.model_copy(update={"icon_only": True}))
-            then = measured((*shown[:at], alone, *shown[at + 1 :]))
             says = f"Show {item.label} as its icon alone on wide screens"
-            found.append(Suggestion("icon-alone", (item.id,), says, then.natural, then.fits_from))
-    found += _nested(shown, location, language, width, measured)
-    found += _moved(shown, location, template, measured)
+            found.append(then("icon-alone", (item.id,), says, now.natural - own + width_of(alone)))
+    if location.depth >= 2 and "heading" in location.kinds:
+        more = _MORE.get(language.split("-")[0], _MORE["en"])
+        # The fewest last entries that, under one heading, leave room for the rest.
+        natural = sum(widths) + width_of(Resolved("more", "heading", more, items=shown[-1:])) + gap * len(shown)
+        for count, own in enumerate(reversed(widths[1:]), 1):
+            natural -= own + gap
+            from_width = fits_from(natural, container)
+            if count > 1 and from_width is not None and from_width <= width:
+                ids = tuple(one.id for one in shown[-count:])
+                found.append(then("nest", ids, f"Put the last {count} under “{more}”", natural, label=more))
+                break
+    if len(shown) > 1:
+        natural = now.natural - widths[-1] - gap
+        found += [
+            then("move", (shown[-1].id,), f"Move {shown[-1].label} to {other.title}", natural, location=other.key)
+            for other in _taking(shown[-1], location, template)
+        ]
     found.sort(
         key=lambda one: (one.fits_from is None or one.fits_from > width, one.natural if one.kind != "nest" else 0)
     )
     return found[:12]
+
+
+def _taking(item: Resolved, location: Location, template: Template) -> list[Location]:
+    """Other places of the page that take the item."""
+    return [
+        other
+        for other in template.locations
+        if other.key != location.key
+        and other.shape in {"strip", "corner", "columns", "line"}
+        and item.kind in other.kinds
+    ][:2]
 
 
 def _shorter(item: Resolved, titles: dict[str, str]) -> Iterator[str]:
@@ -128,40 +166,3 @@ def _shorter(item: Resolved, titles: dict[str, str]) -> Iterator[str]:
         if candidate and len(candidate) < len(item.label) and candidate not in seen:
             seen.add(candidate)
             yield candidate
-
-
-def _nested(
-    shown: tuple[Resolved, ...],
-    location: Location,
-    language: str,
-    width: int,
-    measured: Callable[[tuple[Resolved, ...]], Fit],
-) -> list[Suggestion]:
-    """The fewest last entries that, under one heading, leave room for the rest."""
-    if location.depth < 2 or "heading" not in location.kinds:
-        return []
-    more = _MORE.get(language.split("-")[0], _MORE["en"])
-    for count in range(2, len(shown)):
-        kept, under = shown[:-count], shown[-count:]
-        then = measured((*kept, Resolved("more", "heading", more, items=under)))
-        if then.fits_from is not None and then.fits_from <= width:
-            says = f"Put the last {count} under “{more}”"
-            return [Suggestion("nest", tuple(one.id for one in under), says, then.natural, then.fits_from, label=more)]
-    return []
-
-
-def _moved(
-    shown: tuple[Resolved, ...], location: Location, template: Template, measured: Callable[[tuple[Resolved, ...]], Fit]
-) -> list[Suggestion]:
-    """The last entry somewhere else on the page that takes it."""
-    if len(shown) < 2:
-        return []
-    last = shown[-1]
-    then = measured(shown[:-1])
-    return [
-        Suggestion(
-            "move", (last.id,), f"Move {last.label} to {other.title}", then.natural, then.fits_from, location=other.key
-        )
-        for other in template.locations
-        if other.key != location.key and other.shape in {"strip", "corner", "columns", "line"} and last.kind in other.kinds
-    ][:2]  # fmt: skip
