@@ -1,8 +1,5 @@
 """A whole running Sign Shelf for the browser: its own database, stand-in sites, server and worker processes."""
 
-import os
-import subprocess
-import sys
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack
@@ -10,14 +7,14 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-import httpx
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page
 
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
-from tests.conftest import eventually, make_database, serving
+from tests.conftest import SEALS, make_database, serving
+from tests.running import running as running_shelf
 from tools.chromium import LAUNCH
 
 
@@ -38,22 +35,9 @@ def world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -
         for site in sites:
             running.enter_context(serving(stand_in_app(site), site.port))
         with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
-            aside.submit(seed, address, sites, shelf=f"http://127.0.0.1:{port}").result()
-        environment = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1"}
-        for words in (["worker"], ["serve", "--port", str(port)]):
-            process = subprocess.Popen([sys.executable, "-m", "sign_shelf", *words], env=environment)
-            running.callback(process.wait)
-            running.callback(process.terminate)
-        base = f"http://127.0.0.1:{port}"
-        eventually(lambda: _answers(base), within_s=30)
-        yield World(base, {site.content.key: site for site in sites}, address)
-
-
-def _answers(base: str) -> bool:
-    try:
-        return httpx.get(f"{base}/api/health", trust_env=False).status_code == 200
-    except httpx.HTTPError:
-        return False
+            aside.submit(seed, address, SEALS, sites, shelf=f"http://127.0.0.1:{port}").result()
+        shelf = running.enter_context(running_shelf(address, port=port))
+        yield World(shelf.base, {site.content.key: site for site in sites}, address)
 
 
 @pytest.fixture(scope="session")

@@ -19,7 +19,7 @@ import pytest
 from sign_shelf.cli import main
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
-from tests.conftest import eventually
+from tests.conftest import KEY, eventually
 from tests.core.test_outline import DESIGN
 
 
@@ -219,7 +219,7 @@ async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: Sta
     assert {"path", "title"} <= proposal["pages"][0].keys()
     assert {"where", "document"} <= proposal["menus"][0].keys()
     assert proposal["template"]["key"] == "quayside"
-    environment = os.environ | {"SIGN_SHELF_DATABASE": address}
+    environment = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_KEY": KEY.get_secret_value()}
     add = [sys.executable, "-m", "sign_shelf", "site", "add", stand_in.base, "--key", "ferries", "--yes"]
     kept = subprocess.run(add, env=environment, capture_output=True, text=True, check=False)
     assert "On the shelf as ferries." in kept.stdout

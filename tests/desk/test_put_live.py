@@ -1,9 +1,7 @@
 """Putting live: sent, read back, verified; once, whatever dies on the way; refused where the site moved."""
 
-import os
 import signal
 import subprocess
-import sys
 from collections.abc import Awaitable, Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -20,7 +18,8 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
 from tests.api.test_menus import read, save, with_line
-from tests.conftest import KEY, eventually
+from tests.conftest import eventually
+from tests.running import command, environment
 
 Jobs = Callable[[], Awaitable[None]]
 
@@ -109,20 +108,12 @@ async def test_nothing_to_put_live_is_refused(as_ines: httpx.AsyncClient, brackw
 
 
 @contextmanager
-def worker_process(address: str) -> Iterator[subprocess.Popen[bytes]]:
-    environment = os.environ | {
-        "SIGN_SHELF_DATABASE": address,
-        "SIGN_SHELF_KEY": KEY.get_secret_value(),
-        "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1",
-        "SIGN_SHELF_STALLED_AFTER_S": "1.5",
-        "SIGN_SHELF_HEARTBEAT_S": "0.3",
-    }
-    process = subprocess.Popen([sys.executable, "-m", "sign_shelf", "worker"], env=environment)
-    try:
-        yield process
-    finally:
-        process.kill()
-        process.wait()
+def worker_process(address: str) -> Iterator["subprocess.Popen[bytes]"]:
+    with command("worker", environment=environment(address, STALLED_AFTER_S="1.5", HEARTBEAT_S="0.3")) as process:
+        try:
+            yield process
+        finally:
+            process.kill()
 
 
 @pytest.mark.parametrize("moment", ["before the site is asked to write", "after the site has written"])

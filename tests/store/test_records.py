@@ -273,7 +273,7 @@ async def test_sign_ins_end_in_time_and_tries_are_counted_by_subject(database: D
         assert await people.sign_in_of_token(session, "t", NOW + timedelta(days=2)) is None
         since = NOW - timedelta(minutes=15)
         assert await people.tries_of(session, "account ines", since) == (2, NOW - timedelta(minutes=1))
-        await people.forget_tries(session, ["account ines"], NOW)
+        await people.forget_subjects(session, ["account ines"])
         assert await people.tries_of(session, "account ines", NOW - timedelta(days=9)) == (0, None)
         assert await people.tries_of(session, "address 192.0.2.1", since) == (1, NOW)
 

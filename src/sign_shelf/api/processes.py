@@ -290,4 +290,4 @@ class Apart:
             await send({"type": "http.response.body", "body": b""})
 
 
-_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas")
+_HERE = ("/api/session", "/api/people", "/api/health")

@@ -270,6 +270,21 @@ class MenuDocument(Model):
     name: Words
     items: tuple[Item, ...] = Field(default=(), max_length=MAX_ITEMS)
 
+    @model_validator(mode="before")
+    @classmethod
+    def _few_enough(cls, raw: object) -> object:
+        """Counted before anything is read, so that a thousand times too many cost nothing."""
+        waiting, found = [raw], -1
+        while waiting:
+            one = waiting.pop()
+            found += 1
+            below = one.get("items") if isinstance(one, dict) else None
+            if isinstance(below, list):
+                if found + len(waiting) + len(below) > MAX_ITEMS:
+                    raise ValueError(f"a menu has at most {MAX_ITEMS} items")
+                waiting += below
+        return raw
+
     @model_validator(mode="after")
     def _whole_tree(self) -> Self:
         seen: set[str] = set()

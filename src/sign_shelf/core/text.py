@@ -72,7 +72,10 @@ def _wall_time(text: str) -> str:
         parsed = datetime.strptime(text[: offset.start()] if offset else text, "%Y-%m-%dT%H:%M")
     except ValueError as exc:
         raise ValueError('expected a date and time like "2027-04-01T04:00"') from exc
-    return (parsed.strftime("%Y-%m-%dT%H:%M") if parsed.year >= 1000 else text[:16]) + (offset[0] if offset else "")
+    # Menus have no other years, and calendars end: there is room for offsets and for years to come on both sides.
+    if not 1900 <= parsed.year <= 9990:
+        raise ValueError("expected a year from 1900 to 9990")
+    return parsed.strftime("%Y-%m-%dT%H:%M") + (offset[0] if offset else "")
 
 
 def _day(text: str) -> str:

@@ -90,8 +90,10 @@ async def sign_in(
     async with database.transaction() as session:
         if not good or row is None or row.disabled_at is not None:
             raise NotAllowed("E-mail address and password do not match.", remedy="Check both and try again.")
-        # Not the address: one's own account must not buy more tries at others.
-        await people.forget_tries(session, [subject for subject in mine if not subject.startswith("address ")], now)
+        await people.forget_tries(session, mine, now)
+        # Of the address this try alone: one's own account must not buy more tries at others.
+        own = [subject for subject in mine if not subject.startswith("address ")]
+        await people.forget_subjects(session, own)
         mark = asked.mark if known and asked.mark else SecretStr(secrets.token_urlsafe(32))
         if not known:
             session.add(KnownBrowserRow(mark_hash=token_hash(mark), person_id=row.id, at=now))
@@ -109,7 +111,7 @@ async def confirm(database: Database, person: Person, *, password: str, now: dat
     if row is None or not await matches(row.password_hash, password):
         raise NotAllowed("That is not your password.", where="old", remedy="Write the one that you sign in with.")
     async with database.transaction() as session:
-        await people.forget_tries(session, [subject], now)
+        await people.forget_subjects(session, [subject])
 
 
 async def begin_session(
@@ -125,7 +127,7 @@ async def begin_session(
     return token
 
 
-async def _count(session: Session, email: str, asked: Asked, *, known: bool, now: datetime) -> list[str]:
+async def _count(session: Session, email: str, asked: Asked, *, known: bool, now: datetime) -> dict[str, int]:
     """Counts the try before it is made. Raises TooManyTries, which counts for nothing."""
     if known and asked.mark is not None:
         counted = [(f"browser {token_hash(asked.mark)}", BROWSER)]
@@ -143,7 +145,8 @@ def _network(address: str) -> str:
     return str(ip_network((found, 64), strict=False)) if found.version == 6 else address
 
 
-async def _counted(session: Session, counted: list[tuple[str, Pauses]], now: datetime) -> list[str]:
+async def _counted(session: Session, counted: list[tuple[str, Pauses]], now: datetime) -> dict[str, int]:
+    """The subjects, with the number of the try of each."""
     waits = 0.0
     for subject, pauses in counted:
         tries, last = await people.tries_of(session, subject, now - WINDOW)
@@ -151,8 +154,10 @@ async def _counted(session: Session, counted: list[tuple[str, Pauses]], now: dat
             waits = max(waits, (last + pauses.after(tries) - now).total_seconds())
     if waits > 0:
         raise TooManyTries(int(waits) + 1)
-    session.add_all([TryRow(subject=subject, at=now) for subject, _ in counted])
-    return [subject for subject, _ in counted]
+    rows = [TryRow(subject=subject, at=now) for subject, _ in counted]
+    session.add_all(rows)
+    await session.flush()
+    return {row.subject: row.id for row in rows if row.id is not None}
 
 
 async def who(database: Database, token: SecretStr, now: datetime) -> Person | None:

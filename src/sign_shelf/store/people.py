@@ -1,5 +1,6 @@
 """People and their sign-ins."""
 
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -83,7 +84,12 @@ async def tries_of(session: Session, subject: str, since: datetime) -> tuple[int
     return int(many), last
 
 
-async def forget_tries(session: Session, subjects: list[str], now: datetime) -> None:
-    """These subjects' own, after a good sign-in, and everybody's older than a day."""
+async def forget_tries(session: Session, tries: Mapping[str, int], now: datetime) -> None:
+    """These, which succeeded, and everybody's older than a day."""
     old = col(TryRow.at) < now - timedelta(days=1)
-    await session.exec(delete(TryRow).where(col(TryRow.subject).in_(subjects) | old))
+    await session.exec(delete(TryRow).where(col(TryRow.id).in_(list(tries.values())) | old))
+
+
+async def forget_subjects(session: Session, subjects: list[str]) -> None:
+    """Whatever counts against them."""
+    await session.exec(delete(TryRow).where(col(TryRow.subject).in_(subjects)))

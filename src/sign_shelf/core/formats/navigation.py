@@ -89,14 +89,13 @@ def find_navigations(tree: LexborHTMLParser, *, strict: bool = False) -> list[Fo
         "#header, #footer, #sidebar, .header, .footer, .sidebar"
     )
     for region in outermost(regions):
-        lists = [found for found in region.css("ul, ol") if len(found.css("a[href]")) > 1]
-        outer = [found for found in outermost(lists) if not _inside(found, taken)]
+        outer = [found for found in _outermost_linking(region.css("ul, ol"), 2) if not _inside(found, taken)]
         # Several lists side by side are one menu, such as the columns of a footer with their headings.
         together = len(outer) > 1 and region.css_first("nav, [role=navigation]") is None
         roots += [region] if together else outer
     if not roots:
-        body = [found for found in tree.css("ul, ol, dl, table, p") if len(found.css("a[href]")) > 4]
-        roots = sorted(outermost(body), key=lambda found: -len(found.css("a[href]")))[:_MAX_BODY_LISTS]
+        body = _outermost_linking(tree.css("ul, ol, dl, table, p"), 5)
+        roots = sorted(body, key=lambda found: -len(found.css("a[href]")))[:_MAX_BODY_LISTS]
     wanted = {root.mem_id for root in roots}
     found = []
     for root in _unique([node for node in tree.css("*") if node.mem_id in wanted])[:_MAX_MENUS]:
@@ -124,6 +123,18 @@ def _inside(node: LexborNode, roots: set[int]) -> bool:
 def outermost(nodes: list[LexborNode]) -> list[LexborNode]:
     known = {node.mem_id for node in nodes}
     return [node for node in _unique(nodes) if not _inside(node, known)]
+
+
+def _outermost_linking(nodes: list[LexborNode], links: int) -> list[LexborNode]:
+    """Of these, in document order, the outermost that have so many links. What lies within one is not looked at, so
+    that lists within lists cost no more than one."""
+    found: list[LexborNode] = []
+    taken: set[int] = set()
+    for node in _unique(nodes):
+        if not _inside(node, taken) and len(node.css("a[href]")) >= links:
+            found.append(node)
+            taken.add(node.mem_id)
+    return found
 
 
 def _leads(entry: Entry) -> bool:

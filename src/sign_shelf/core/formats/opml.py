@@ -19,6 +19,8 @@ from sign_shelf.core.href import Addresses
 from sign_shelf.core.menu import MAX_DEPTH, MAX_ITEMS, AnyItem, Link, MenuDocument, children, menu_document
 from sign_shelf.core.site import SiteDocument
 
+MAX_NESTING = 100
+MOST_NOTES = 500
 NAMESPACE = "https://sign-shelf.example/ns/opml"
 _OURS = f"{{{NAMESPACE}}}"
 _KNOWN = {"text", "title", "type", "url", "htmlUrl", "xmlUrl", "isComment", "isBreakpoint", "created", "category"} | {
@@ -85,19 +87,24 @@ class _Outlines:
         self.title = ""
         self.tops: list[Row] = []
         self.notes: list[Problem] = []
-        self._open: list[str] = []
+        self._depth = 0
+        self._in_head = False
         self._rows: list[Row | None] = []
         self._count = 0
         self._in_title = False
 
     def start(self, tag: str, attributes: Mapping[str, str]) -> None:
-        self._open.append(tag)
-        if len(self._open) == 1:
+        self._depth += 1
+        if self._depth > MAX_NESTING:
+            says = f"nests its elements more than {MAX_NESTING} deep"
+            raise InvalidDocument([Problem(where=self._where(), says=says)])
+        if self._depth == 1:
             self.is_opml = tag.casefold() == "opml"
-        self._in_title = self._open[1:] == ["head", "title"]
+        self._in_head = tag == "head" if self._depth == 2 else self._in_head
+        self._in_title = self._depth == 3 and self._in_head and tag == "title"
         if tag != "outline":
             if self._rows:
-                self.notes.append(Problem(where=self._where(), says=f"<{tag[:40]}> is no outline; left out"))
+                self._note(f"<{tag[:40]}> is no outline; left out")
             return
         if len(self._rows) >= MAX_DEPTH:
             says = f"more than {MAX_DEPTH} levels deep, which is as many as a menu has"
@@ -112,7 +119,7 @@ class _Outlines:
         self._rows.append(row)
 
     def end(self, tag: str) -> None:
-        self._open.pop()
+        self._depth -= 1
         self._in_title = False
         if tag == "outline":
             self._rows.pop()
@@ -123,6 +130,10 @@ class _Outlines:
 
     def close(self) -> None:
         """The document ended."""
+
+    def _note(self, says: str) -> None:
+        if len(self.notes) < MOST_NOTES:
+            self.notes.append(Problem(where=self._where(), says=says))
 
     def _where(self) -> str:
         return f"outline {self._count}"
@@ -136,15 +147,14 @@ class _Outlines:
             # Foreign text may carry HTML markup (OPML 2.0, "text attribute"); a label is text alone.
             words = tidy_words(re.sub(r"<[^<>]{0,500}>", " ", words)) if "<" in words else tidy_words(words)
         if has.get("isComment") == "true" or has.get("iscomment") == "true":
-            self.notes.append(Problem(where=self._where(), says=f'is a comment: "{words[:60]}"; left out'))
+            self._note(f'is a comment: "{words[:60]}"; left out')
             return None
         address = has.get("url") or has.get("htmlUrl") or has.get("htmlurl") or has.get("xmlUrl") or has.get("xmlurl")
         if has.get("type") == "include":
-            self.notes.append(Problem(where=self._where(), says="includes another file; read as a link to it"))
+            self._note("includes another file; read as a link to it")
         strange = sorted(key for key in attributes if key not in _KNOWN and key.casefold() not in _KNOWN_FOLDED)
         if strange:
-            says = f"{', '.join(key.rpartition('}')[2][:40] for key in strange[:5])} is not understood; left out"
-            self.notes.append(Problem(where=self._where(), says=says))
+            self._note(f"{', '.join(key.rpartition('}')[2][:40] for key in strange[:5])} is not understood; left out")
         goal = has.get(f"{_OURS}goal") or address or ""
         if not words and not ours:
             words = re.sub(r"^https?://|/$", "", goal)[:500] or "---"

@@ -1,7 +1,7 @@
 """An outline as a menu document. Every refusal names line and column, counted from 1 in characters."""
 
 import re
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from difflib import get_close_matches
 from typing import NoReturn
@@ -35,6 +35,7 @@ MAX_LINE = 100_000
 _TAB = 4
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
 _LANGUAGE = re.compile(r"^([a-z]{2,3}(?:-[A-Za-z0-9]{1,8})*)\s*(?=\")")
+_CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
 _BARE_ADDRESS = re.compile(r"^https?://\S+$", re.IGNORECASE)
 _QUERY_STEP = re.compile(r"\s+(under|by|max|except)\s+")
 
@@ -68,15 +69,18 @@ def parse_outline(text: str, *, language: str = "en") -> MenuDocument:
     Lists with tabs, bullets or other steps of indent are understood. A bare label is a pending link, or a heading
     where lines are indented below it. Raises OutlineRefused.
     """
-    lines = [line for line in _lines(text) if line.text]
-    name = NO_NAME
-    if lines and lines[0].text.startswith("{"):
-        name = _menu_name(lines.pop(0))
-    if len(lines) > MAX_ITEMS:
-        lines[MAX_ITEMS].refuse(f"a menu has at most {MAX_ITEMS} items")
+    lines: list[_Line] = []
+    name: str | None = None
+    for line in _lines(text):
+        if not lines and name is None and line.text.startswith("{"):
+            name = _menu_name(line)
+        elif len(lines) == MAX_ITEMS:
+            line.refuse(f"a menu has at most {MAX_ITEMS} items")
+        else:
+            lines.append(line)
     top = _branches(lines, language)
     ids = ReadableIds()
-    return menu_document(name, tuple(_built(branch, language, ids) for branch in top))
+    return menu_document(name or NO_NAME, tuple(_built(branch, language, ids) for branch in top))
 
 
 def parse_item(
@@ -104,26 +108,28 @@ def parse_item(
         line.refuse(f"{problem.where}: {problem.says}" if problem.where else problem.says)
 
 
-def _lines(text: str) -> list[_Line]:
-    found = []
+def _lines(text: str) -> Iterator[_Line]:
+    """The lines with something on them."""
     for number, whole in enumerate(text.removeprefix("\ufeff").replace("\r\n", "\n").split("\n"), start=1):
         if len(whole) > MAX_LINE:
             raise OutlineRefused(
                 f"the line has {len(whole)} characters; at most {MAX_LINE} are read", line=number, column=MAX_LINE + 1
             )
-        for at, character in enumerate(whole, start=1):
-            if character != "\t" and (character < " " or character == "\x7f"):
-                raise OutlineRefused(
-                    f"control character U+{ord(character):04X}", line=number, column=at, remedy="Take it out."
-                )
+        if control := _CONTROL.search(whole):
+            raise OutlineRefused(
+                f"control character U+{ord(control[0]):04X}",
+                line=number,
+                column=control.start() + 1,
+                remedy="Take it out.",
+            )
         body = whole.lstrip(" \t")
         indent = len(whole[: len(whole) - len(body)].expandtabs(_TAB))
         bullet = BULLET.match(body)
         skipped = 0
         if bullet and not body.startswith("---"):
             skipped = len(body) - len(body[bullet.end() :].lstrip(" \t"))
-        found.append(_Line(number, indent, len(whole) - len(body) + skipped + 1, body[skipped:].rstrip(" \t")))
-    return found
+        if content := body[skipped:].rstrip(" \t"):
+            yield _Line(number, indent, len(whole) - len(body) + skipped + 1, content)
 
 
 def _menu_name(line: _Line) -> str:

@@ -3,6 +3,7 @@
 import re
 
 BULLET = re.compile(r"^(?:[-*•‣◦–—·▪]|\d{1,4}[.)])(?=\s)")
+_QUOTED = re.compile(r'"(?:[^"\\]++|\\.)*+"', re.DOTALL)
 _MISREAD = re.compile(r'^["+]|^---|^->|->|[{}]|:$|^\s|\s$|^(?:https?://|mailto:|tel:)|^<', re.IGNORECASE)
 
 
@@ -17,15 +18,8 @@ def label_text(text: str) -> str:
 
 def closing_quote(text: str, start: int) -> int | None:
     """The position of the quote that ends the words opened at `start`; None if nothing ends them."""
-    at = start + 1
-    while at < len(text):
-        if text[at] == "\\":
-            at += 2
-        elif text[at] == '"':
-            return at
-        else:
-            at += 1
-    return None
+    end = _QUOTED.match(text, start)
+    return end.end() - 1 if end else None
 
 
 def unquote(text: str) -> str | None:

@@ -1,0 +1,330 @@
+"""Every route × every role, asked with what would succeed: who may, gets a good answer; who may not, is told so, and
+nothing changes."""
+
+import json
+from collections.abc import Awaitable, Callable
+from contextlib import AsyncExitStack
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+from uuid import uuid4
+
+import httpx
+import pytest
+
+from sign_shelf.api.app import create_app
+from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk.people import add_person
+from sign_shelf.desk.permission import ROLES
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.settings import STATIC, Settings
+from sign_shelf.store.database import Database
+from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
+
+DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
+DOERS = {"owner", "lead", "editor", "reviewer"}
+MENU = "/api/sites/brackwater/menus/header"
+
+
+@dataclass
+class Desk:
+    """What a request is made of: somebody who may look, and what is there at the moment."""
+
+    look: httpx.AsyncClient
+    site: StandIn
+    ids: dict[str, str] = field(default_factory=dict)
+
+    async def get(self, path: str) -> Any:
+        answer = await self.look.get(path)
+        assert answer.status_code == 200, (path, answer.text)
+        return answer.json()
+
+    async def menu(self) -> Any:
+        return await self.get(MENU)
+
+
+Request = dict[str, Any]
+Made = Callable[[Desk], Awaitable[Request]]
+
+
+def plainly(path: str, **request: Any) -> Made:
+    async def made(desk: Desk) -> Request:
+        return {"url": path.format(**desk.ids), **request}
+
+    return made
+
+
+async def saved(desk: Desk) -> Request:
+    bench = await desk.menu()
+    changed = bench["document"] | {"name": f"Header {uuid4()}"}
+    return {"url": MENU, "json": changed, "headers": {"if-match": bench["hash"]}}
+
+
+async def edited(desk: Desk) -> None:
+    request = await saved(desk)
+    assert (await desk.look.put(**request)).status_code == 200
+
+
+async def document(desk: Desk, path: str, **more: Any) -> Request:
+    return {"url": path, "json": {"document": (await desk.menu())["document"], **more}}
+
+
+async def outline(desk: Desk) -> Request:
+    return {"url": "/api/outline", "json": (await desk.menu())["document"]}
+
+
+async def taken_back(desk: Desk) -> Request:
+    bench = await desk.menu()
+    await edited(desk)
+    now = (await desk.menu())["document"]
+    return {"url": f"{MENU}/take-back", "json": {"before": bench["hash"], "document": now, "keys": []}}
+
+
+async def merged(desk: Desk) -> Request:
+    bench = await desk.menu()
+    return {"url": f"{MENU}/merge", "json": {"base": bench["hash"], "ours": bench["document"]}}
+
+
+async def facts(desk: Desk) -> Request:
+    kept = await desk.get("/api/sites/brackwater/facts")
+    known = kept["own"] | {"audiences": {**kept["own"].get("audiences", {}), str(uuid4()): {"signed_in": True}}}
+    return {
+        "url": "/api/sites/brackwater/facts", "json": {"known": known, "sets": kept["sets"]},
+        "headers": {"if-match": kept["hash"]},
+    }  # fmt: skip
+
+
+async def shared_facts(desk: Desk) -> Request:
+    sets = (await desk.get("/api/sites/brackwater/facts"))["shared"]
+    key, mark = sets[0]["key"], sets[0]["hash"]
+    known = {"facts": {f"f{uuid4().hex[:8]}": {"type": "flag"}}}
+    return {"url": f"/api/fact-sets/{key}", "json": {"known": known}, "headers": {"if-match": mark}}
+
+
+async def template(desk: Desk) -> Request:
+    offer = next(one for one in await desk.get("/api/templates") if one["newest"])
+    whole = await desk.get(f"/api/templates/{offer['key']}/{offer['version']}")
+    return {"url": "/api/templates", "json": {"template": whole | {"title": f"Quay {uuid4()}"}}}
+
+
+async def tried_template(desk: Desk) -> Request:
+    return (await template(desk)) | {"url": "/api/templates/try"}
+
+
+async def switched(desk: Desk) -> Request:
+    """To another version of the site's own template, so that everything has its place."""
+    request = await template(desk)
+    site = await desk.get("/api/sites/brackwater")
+    whole = await desk.get(f"/api/templates/{site['template_key']}/{site['template_version']}")
+    newest = max(one["version"] for one in await desk.get("/api/templates") if one["key"] == site["template_key"])
+    request["json"]["template"] = whole | {"title": f"Quay {uuid4()}", "version": newest}
+    kept = await desk.look.put(**request)
+    assert kept.status_code == 200, kept.text
+    body = {"template": site["template_key"], "version": newest + 1, "matches": {}}
+    return {"url": "/api/sites/brackwater/switch", "json": body}
+
+
+async def released(desk: Desk) -> Request:
+    await edited(desk)
+    return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def draft_taken_back(desk: Desk) -> Request:
+    hang = await desk.look.put("/api/sites/brackwater/places/legal/desktop", json={"menu": None})
+    assert hang.status_code == 204
+    edits = (await desk.get("/api/sites/brackwater/draft"))["site"]
+    return {"url": "/api/sites/brackwater/draft/take-back", "json": {"keys": [edits[0]["key"]]}}
+
+
+async def own_menu(desk: Desk) -> Request:
+    await desk.look.delete("/api/sites/brackwater/places/legal/tablet")
+    await desk.look.put("/api/sites/brackwater/places/legal/desktop", json={"menu": "legal"})
+    return {"url": "/api/sites/brackwater/places/legal/tablet/own"}
+
+
+async def somebody(desk: Desk) -> str:
+    made = await desk.look.post("/api/people", json=account())
+    assert made.status_code == 201, made.text
+    return f"/api/people/{made.json()['id']}"
+
+
+def account() -> dict[str, str]:
+    return {"email": f"{uuid4()}@x.example", "name": "Nell", "role": "viewer", "password": "salt and tall grass"}
+
+
+def about_somebody(path: str, **request: Any) -> Made:
+    async def made(desk: Desk) -> Request:
+        return {"url": await somebody(desk) + path, **request}
+
+    return made
+
+
+async def somebodys_sign_in(desk: Desk) -> Request:
+    made = account()
+    assert (await desk.look.post("/api/people", json=made)).status_code == 201
+    other = httpx.AsyncClient(transport=desk.look._transport, base_url=SHELF, headers=OWN_PAGE)
+    entered = await other.post("/api/session", json={"email": made["email"], "password": made["password"]})
+    who = next(one["id"] for one in await desk.get("/api/people") if one["email"] == made["email"])
+    assert entered.status_code == 200
+    one = (await desk.get(f"/api/people/{who}/sign-ins"))[0]["id"]
+    return {"url": f"/api/people/{who}/sign-ins/{one}"}
+
+
+async def new_account(desk: Desk) -> Request:
+    return {"url": "/api/people", "json": account()}
+
+
+async def taken_in(desk: Desk) -> Request:
+    return {"url": "/api/take-ins", "json": {"url": desk.site.base}, "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def created(desk: Desk) -> Request:
+    body = {"name": f"Menu {uuid4()}"}
+    return {"url": "/api/sites/brackwater/menus", "json": body, "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def new_set(desk: Desk) -> Request:
+    body = {"known": {"facts": {"a": {"type": "flag"}}}}
+    return {"url": "/api/fact-sets", "json": body, "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def compared(desk: Desk) -> Request:
+    mark = (await desk.menu())["hash"]
+    return {"url": f"{MENU}/comparison", "params": {"before": mark, "after": mark}}
+
+
+async def one_revision(desk: Desk) -> Request:
+    return {"url": f"{MENU}/revisions/{(await desk.menu())['hash']}"}
+
+
+async def one_template(desk: Desk) -> Request:
+    offer = (await desk.get("/api/templates"))[0]
+    return {"url": f"/api/templates/{offer['key']}/{offer['version']}"}
+
+
+async def a_font(desk: Desk) -> Request:
+    return {"url": "/api/fonts", "content": next((STATIC / "fonts").glob("*latin*.woff2")).read_bytes()}
+
+
+async def traced(desk: Desk) -> Request:
+    item = (await desk.menu())["document"]["items"][0]["id"]
+    return {"url": "/api/sites/brackwater/places/header/trace", "params": {"item": item}}
+
+
+SITE = "/api/sites/brackwater"
+LOOK = {"look": {"size": 18}}
+ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
+    ("post", "/api/fact-sets"): (DOERS, new_set),
+    ("put", "/api/fact-sets/{key}"): (DOERS, shared_facts),
+    ("post", "/api/fact-sets/{key}/try"): (set(ROLES), plainly("/api/fact-sets/{set}/try", json={"known": {}})),
+    ("post", "/api/fonts"): (DOERS, a_font),
+    ("post", "/api/outline"): (set(ROLES), outline),
+    ("get", "/api/people"): ({"owner"}, plainly("/api/people")),
+    ("post", "/api/people"): ({"owner"}, new_account),
+    ("put", "/api/people/{person_id}/disabled"): ({"owner"}, about_somebody("/disabled", json={"disabled": True})),
+    ("put", "/api/people/{person_id}/password"): ({"owner"}, about_somebody("/password", json={"password": "a lamp on the quay"})),
+    ("get", "/api/people/{person_id}/sign-ins"): ({"owner"}, about_somebody("/sign-ins")),
+    ("delete", "/api/people/{person_id}/sign-ins"): ({"owner"}, about_somebody("/sign-ins")),
+    ("delete", "/api/people/{person_id}/sign-ins/{sign_in_id}"): ({"owner"}, somebodys_sign_in),
+    ("post", "/api/session/tokens"): (set(ROLES), plainly("/api/session/tokens", json={"name": "t"})),
+    ("put", "/api/session/password"): (set(ROLES), plainly("/api/session/password", json={"old": PASSWORD, "new": PASSWORD})),
+    ("delete", "/api/session/sign-ins"): (set(ROLES), plainly("/api/session/sign-ins")),
+    ("get", "/api/sites/{site}/clock"): (set(ROLES), plainly(f"{SITE}/clock", params={"at": "2027-04-01T04:00"})),
+    ("post", "/api/sites/{site}/draft/take-back"): (DOERS, draft_taken_back),
+    ("put", "/api/sites/{site}/facts"): (DOERS, facts),
+    ("post", "/api/sites/{site}/facts/try"): (set(ROLES), plainly(f"{SITE}/facts/try", json={"known": {}})),
+    ("post", "/api/sites/{site}/incoming/copy"): (DOERS, lambda desk: document(desk, f"{SITE}/incoming/copy", site="brackwater", menu="header")),
+    ("post", "/api/sites/{site}/incoming/data"): (DOERS, plainly(f"{SITE}/incoming/data", content=b"A -> /a\n")),
+    ("post", "/api/sites/{site}/incoming/live"): (DOERS, plainly(f"{SITE}/incoming/live", json={"path": "/"})),
+    ("get", "/api/sites/{site}/incoming/menu/{from_site}/{from_menu}"): (DOERS, plainly(f"{SITE}/incoming/menu/brackwater/footer")),
+    ("post", "/api/sites/{site}/keys/{kind}"): ({"owner", "lead"}, plainly(f"{SITE}/keys/delivery", json={})),
+    ("put", "/api/sites/{site}/looks/{location}"): (DOERS, plainly(f"{SITE}/looks/header", json=LOOK)),
+    ("post", "/api/sites/{site}/looks/{location}/try"): (set(ROLES), plainly(f"{SITE}/looks/header/try", json=LOOK)),
+    ("get", "/api/sites/{site}/looks.{kind}"): (set(ROLES), plainly(f"{SITE}/looks.css")),
+    ("post", "/api/sites/{site}/menus"): (DOERS, created),
+    ("put", "/api/sites/{site}/menus/{menu}"): (DOERS, saved),
+    ("get", "/api/sites/{site}/menus/{menu}/comparison"): (set(ROLES), compared),
+    ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (set(ROLES), plainly(f"{MENU}/comparison/with/brackwater/footer")),
+    ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (set(ROLES), plainly(f"{MENU}/export/csv")),
+    ("post", "/api/sites/{site}/menus/{menu}/listing"): (set(ROLES), plainly(f"{MENU}/listing", json={"list": {"type": "page"}})),
+    ("post", "/api/sites/{site}/menus/{menu}/merge"): (DOERS, merged),
+    ("get", "/api/sites/{site}/menus/{menu}/revisions/{hash}"): (set(ROLES), one_revision),
+    ("post", "/api/sites/{site}/menus/{menu}/take-back"): (set(ROLES), taken_back),
+    ("get", "/api/sites/{site}/places/{location}/trace"): (set(ROLES), traced),
+    ("put", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/footer/desktop", json={"menu": "footer"})),
+    ("delete", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/strip/tablet")),
+    ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
+    ("post", "/api/sites/{site}/releases"): (DOERS, released),
+    ("post", "/api/sites/{site}/rules/read"): (set(ROLES), plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
+    ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, plainly(f"{SITE}/secret", json={"secret": "whsec_" + "A" * 32})),
+    ("post", "/api/sites/{site}/switch"): (DOERS, switched),
+    ("post", "/api/sites/{site}/switch/report"): (set(ROLES), plainly(f"{SITE}/switch/report", json={"template": "quayside", "version": 1})),
+    ("post", "/api/take-ins"): (DOERS, taken_in),
+    ("post", "/api/take-ins/{take_in_id}/confirm"): (DOERS, plainly("/api/take-ins/{take_in}/confirm", json={})),
+    ("get", "/api/take-ins/{take_in_id}"): (set(ROLES), plainly("/api/take-ins/{take_in}")),
+    ("get", "/api/releases/{release}"): (set(ROLES), plainly("/api/releases/{release}")),
+    ("put", "/api/templates"): (DOERS, template),
+    ("post", "/api/templates/try"): (set(ROLES), tried_template),
+    ("get", "/api/templates/{key}/{version}"): (set(ROLES), one_template),
+}  # fmt: skip
+"""Who may, and what to ask. Routes that are only looked at and need nothing but names are not listed: all may."""
+
+ELSEWHERE = {
+    ("post", "/api/session"), ("delete", "/api/session"), ("delete", "/api/session/sign-ins/{sign_in_id}"),
+    ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
+}  # fmt: skip
+"""What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on."""
+NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
+EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
+
+
+@pytest.mark.parametrize("part", range(4))
+async def test_every_route_lets_in_whom_it_should(
+    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any, part: int
+) -> None:
+    app = create_app(configured)
+    app.state.database, app.state.fetcher = database, fetcher
+    async with AsyncExitStack() as open_now:
+        clients = {}
+        for role in ROLES:
+            client = await open_now.enter_async_context(
+                httpx.AsyncClient(transport=httpx.ASGITransport(app=app), base_url=SHELF, headers=OWN_PAGE)
+            )
+            email = f"{role}@quillfen.example"
+            await add_person(database, email=email, name=role, password=PASSWORD, role=role, now=datetime.now(UTC))
+            await sign_in(client, email)
+            clients[role] = client
+        desk = Desk(clients["owner"], brackwater)
+        desk.ids["set"] = (await desk.look.post(**await new_set(desk))).json()["key"]
+        desk.ids["release"] = (await desk.look.post(**await released(desk))).json()["id"]
+        await run_jobs()
+        taken = await desk.look.post(**await taken_in(desk))
+        desk.ids["take_in"] = taken.json()["id"]
+        await run_jobs()
+        asked = 0
+        for method, path in EVERY[part::4]:
+            allowed, made = ROUTES[method, path] if (method, path) in ROUTES else (set(ROLES), named(path))
+            for role in sorted(ROLES, key=lambda one: one in allowed):
+                request = await made(desk)
+                lines = (await desk.get("/api/ledger"))[0]
+                answer = await clients[role].request(method, **request)
+                asked += 1
+                if role in allowed:
+                    # A site that is on the shelf already is not kept twice, whoever asks.
+                    good = {409} if path.endswith("/confirm") else {200, 201, 202, 204}
+                    assert answer.status_code in good, (method, path, role, answer.text)
+                else:
+                    assert answer.status_code == 403, (method, path, role, answer.text)
+                    assert "may not" in answer.json()["detail"]
+                    assert (await desk.get("/api/ledger"))[0] == lines, (method, path, role)
+        assert asked == len(EVERY[part::4]) * len(ROLES)
+
+
+def named(path: str) -> Made:
+    return plainly(path.format(**NAMES))
+
+
+def test_every_write_is_in_the_table() -> None:
+    writes = {one for one in EVERY if one[0] != "get"}
+    assert writes <= ROUTES.keys(), "a new write needs a request that would succeed, and a word on who may"
