@@ -7,7 +7,7 @@ BIN := .venv/bin
 STAMPS := .local/stamps
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo demo-reset test lint format build bench screenshots types clean
+.PHONY: setup demo demo-reset test test-attack lint format build bench screenshots types clean
 .DELETE_ON_ERROR:
 
 setup: $(STAMPS)/system-test $(STAMPS)/python build  ## Install everything; start nothing
@@ -21,6 +21,9 @@ demo-reset:  ## Forget the demo's data; the next `make demo` starts over
 
 test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS narrows it
 	@bin/test $(PYTEST_ARGS)
+
+test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
+	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/desk/test_take_in.py
 
 lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports
 	$(BIN)/ruff format --check src tests bench tools
@@ -65,14 +68,16 @@ $(STAMPS)/system-test: bin/system-packages
 $(STAMPS)/python: requirements.lock pyproject.toml | $(STAMPS)/system
 	@echo "Installing the Python packages …"
 	@test -x $(BIN)/python || $(PYTHON) -m venv .venv
-	$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock
+	@$(BIN)/python -m pip install --quiet --disable-pip-version-check -r requirements.lock || \
+	  { echo "The Python packages of requirements.lock could not be installed: is the package index reachable?" >&2; exit 1; }
 	$(BIN)/python -m pip install --quiet --disable-pip-version-check --no-deps -e .
 	@touch $@
 
 $(STAMPS)/node: frontend/package-lock.json | $(STAMPS)/system
 	@echo "Installing the packages of the interface …"
 	@# npm 11 refuses a lock that lacks optional packages of other platforms; installing from it takes the same versions.
-	cd frontend && (npm ci --silent --no-fund --no-audit 2>/dev/null || npm install --no-save --silent --no-fund --no-audit)
+	@cd frontend && (npm ci --silent --no-fund --no-audit 2>/dev/null || npm install --no-save --silent --no-fund --no-audit) || \
+	  { echo "The packages of frontend/package-lock.json could not be installed: is the npm registry reachable?" >&2; exit 1; }
 	@touch $@
 
 clean:  ## Remove what was installed and built; the demo's data stay

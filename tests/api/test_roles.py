@@ -20,6 +20,7 @@ from sign_shelf.desk.permission import ROLES
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
+from tests.api.test_places import renamed_font
 from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
@@ -204,7 +205,8 @@ async def one_template(desk: Desk) -> Request:
 
 
 async def a_font(desk: Desk) -> Request:
-    return {"url": "/api/fonts", "content": next((STATIC / "fonts").glob("*latin*.woff2")).read_bytes()}
+    shipped = next((STATIC / "fonts").glob("*latin*.woff2")).read_bytes()
+    return {"url": "/api/fonts", "content": renamed_font(shipped, f"Own {uuid4().hex[:8]}")}
 
 
 async def traced(desk: Desk) -> Request:

@@ -1,5 +1,6 @@
 """What nobody should be able to do to it: make it fail, hold it up, fill it up."""
 
+import contextlib
 import gzip
 import itertools
 import json
@@ -87,12 +88,13 @@ def hostile() -> Iterator[tuple[str, str, dict[str, Any]]]:
                 yield method, filled(path, site="vesper"), {"content": json.dumps(body).encode()}
 
 
+@pytest.mark.timeout(400)
 def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
-    """Every role where all of it is asked for; in the short form, a part that is always the same."""
+    """All of it as a lead, who may do most, and a part that is always the same as everybody; in the short form, less."""
     everything = list(hostile())
     asked = 0
     for role in ROLES:
-        some = everything if WHOLE else Random(role).sample(everything, 120)
+        some = everything if WHOLE and role == "lead" else Random(role).sample(everything, 600 if WHOLE else 120)
         client = target.clients[role]
         for number, (method, url, request) in enumerate(some):
             headers = {"content-type": "application/json", "if-match": '"x"', "idempotency-key": f"{role} {number}"}
@@ -178,7 +180,8 @@ def test_half_sent_requests_are_dropped(target: Target) -> None:
         assert target.held_ms() <= 50
         for one, half in kept[:many]:
             if half == b"":
-                one.sendall(b"\r\n")
+                with contextlib.suppress(ConnectionError):
+                    one.sendall(b"\r\n")
         time.sleep(1)  # Time itself is what is tested here: that a trickle does not keep a connection open.
     for one, _ in kept:
         one.settimeout(15)

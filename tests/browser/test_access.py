@@ -20,6 +20,7 @@ VIEWS = {
     "take-in": ("/take-in", "Take in a site"),
     "pages": ("/sites/brackwater/pages", "/timetables"),
     "ledger": ("/ledger", "took in"),
+    "you": ("/you", "Where you are signed in"),
 }
 
 

@@ -1,11 +1,38 @@
 """Taking a site in over HTTP: begun by a person, read by a job, kept when confirmed."""
 
 import asyncio
-from collections.abc import Awaitable, Callable
+import os
+import signal
+from collections.abc import Awaitable, Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from random import Random
+from time import thread_time
+from uuid import UUID
 
 import httpx
+import psycopg
+import pytest
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
+from starlette.routing import Route
 
-from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.demo import cluster as clusters
+from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from sign_shelf.desk import take_in
+from sign_shelf.desk.people import add_person
+from sign_shelf.jobs.rescue import look
+from sign_shelf.jobs.worker import queue_app
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.reading import read_site
+from sign_shelf.outside.reading.inventory import FOLLOWED, OPENED
+from sign_shelf.settings import Settings
+from sign_shelf.store import queue
+from sign_shelf.store.database import Database
+from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
+from tests.running import command, environment
 
 Jobs = Callable[[], Awaitable[None]]
 
@@ -77,3 +104,204 @@ async def test_pages_are_searched_by_title_address_and_type(as_ines: httpx.Async
     assert page["places"] == ["Drawer", "Header"]
     page = (await as_ines.get("/api/sites/brackwater/pages", params={"words": "cabins"})).json()[0]
     assert page["places"] == [], "menus are read only where it is asked for"
+
+
+def site_that(answers: Callable[[str, str], Response | None]) -> tuple[Starlette, int]:
+    """A site of one page, but for what `answers` has for a path; and its port."""
+    port = clusters.free_port()
+    base = f"http://127.0.0.1:{port}/"
+
+    async def answer(request: Request) -> Response:
+        found = answers(request.path_params["path"], base)
+        if found is not None:
+            return found
+        return (
+            HTMLResponse("<title>Home</title><a href=/a>a</a>")
+            if request.url.path == "/"
+            else PlainTextResponse("", 404)
+        )
+
+    return Starlette(routes=[Route("/{path:path}", answer)]), port
+
+
+TORN: dict[str, dict[str, Callable[[str], Response]]] = {
+    "a redirect": {"": lambda _: Response(status_code=302, headers={"location": "//["})},
+    "a sitemap's address": {"robots.txt": lambda _: PlainTextResponse("Sitemap: //[")},
+    "a NUL in a sitemap's address": {"robots.txt": lambda base: PlainTextResponse(f"Sitemap: {base}\0map.xml")},
+    "a NUL in a sitemap": {
+        "robots.txt": lambda base: PlainTextResponse(f"Sitemap: {base}map.xml"),
+        "map.xml": lambda base: PlainTextResponse(f"<urlset><url><loc>{base}\0a</loc></url></urlset>"),
+    },
+    "half of a character": {"": lambda _: Response(b"<title>\xed\xa0\x80</title><a href=/\xed\xa0\x80>x</a>", media_type="text/html")},
+    "itself for ever": {"": lambda base: RedirectResponse(base)},
+    "a host that is none": {"": lambda _: RedirectResponse("http://%00/")},
+    "odd links": {"": lambda _: HTMLResponse("".join(f"<a href='{odd}'>x</a>" for odd in ("//[", "http://[::", "\0", "?", "#", "%", "http:////", "javascript:", "//\\udcff")))},
+    "odd lengths": {"": lambda _: Response(b"x", headers={"content-length": "99999999999999999999"})},
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("kind", TORN)
+@pytest.mark.filterwarnings("ignore")
+async def test_every_reading_ends_read_or_failed_with_its_reason(
+    as_ines: httpx.AsyncClient, run_jobs: Jobs, kind: str
+) -> None:
+    app, port = site_that(lambda path, base: TORN[kind][path](base) if path in TORN[kind] else None)
+    with serving(app, port):
+        taken = await begin(as_ines, f"http://127.0.0.1:{port}/")
+        await run_jobs()
+    found = (await as_ines.get(f"/api/take-ins/{taken}")).json()
+    assert found["state"] in {"ready", "failed"}
+    assert found["state"] == "ready" or found["says"]
+
+
+async def test_what_nobody_foresaw_ends_the_reading_too(
+    as_ines: httpx.AsyncClient, run_jobs: Jobs, stand_in: StandIn, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    async def surprised(*_: object, **__: object) -> None:
+        raise ZeroDivisionError("half \ud800 of it")
+
+    monkeypatch.setattr(take_in, "read_site", surprised)
+    taken = await begin(as_ines, stand_in.base)
+    await run_jobs()
+    found = (await as_ines.get(f"/api/take-ins/{taken}")).json()
+    assert (found["state"], "ZeroDivisionError: half ? of it" in found["says"]) == ("failed", True)
+
+
+async def test_a_site_of_links_without_end_is_read_to_a_bound_and_holds_nobody_up(fetcher: Fetcher) -> None:
+    """Every page has 30 000 links to pages that nobody knew: what is kept is bounded, and said; the loop stays free."""
+    asked: list[str] = []
+
+    def page(path: str, base: str) -> Response | None:
+        if path in {"robots.txt", "sitemap.xml"} or path.startswith(".well-known"):
+            return None
+        asked.append(path)
+        links = "".join(f"<a href='/{len(asked)}-{n}'>x</a>" for n in range(30_000))
+        return HTMLResponse(f"<title>{path or 'Home'}</title>{links}")
+
+    app, port = site_that(page)
+    held = 0.0
+    stop = asyncio.Event()
+
+    async def watch() -> None:
+        nonlocal held
+        before = thread_time()
+        while not stop.is_set():
+            await asyncio.sleep(0.005)
+            held, before = max(held, thread_time() - before), thread_time()
+
+    with serving(app, port):
+        watching = asyncio.create_task(watch())
+        found = await read_site(fetcher, f"http://127.0.0.1:{port}/")
+        stop.set()
+        await watching
+    assert len(asked) == OPENED, found.notes
+    assert len(found.pages) == FOLLOWED
+    assert f"More than {FOLLOWED} addresses are linked; the others are left out." in found.notes
+    assert held < 0.25, "the loop of this process also serves nobody here; a reading holds it for moments only"
+
+
+async def test_a_reading_that_never_ends_is_tried_three_times(
+    as_ines: httpx.AsyncClient, database: Database, fetcher: Fetcher, stand_in: StandIn
+) -> None:
+    taken = await begin(as_ines, stand_in.base)
+    async with database.transaction() as session:
+        row = await take_in._row(session, UUID(taken), lock=True)
+        row.tries = take_in.MOST_TRIES
+        session.add(row)
+    await take_in.carry_out(database, fetcher, UUID(taken))
+    found = (await as_ines.get(f"/api/take-ins/{taken}")).json()
+    assert (found["state"], "begun 3 times" in found["says"]) == ("failed", True)
+
+
+async def test_work_that_somebody_does_is_not_taken_up_by_another(
+    as_ines: httpx.AsyncClient, configured: Settings, database: Database, stand_in: StandIn, run_jobs: Jobs
+) -> None:
+    """However late its worker is heard of; and what nobody does is taken up at the second look."""
+    taken = await begin(as_ines, stand_in.base)
+    app = queue_app(configured, database)
+    async with app.open_async():
+        worker = await app.job_manager.register_worker()
+        job = await app.job_manager.fetch_job(queues=None, worker_id=worker)
+        assert job is not None
+        async with database.alone(queue.work_name(take_in.TASK, taken)) as mine:
+            assert mine
+            assert await look(app, database, {job.id or 0}, 0.0) == set()
+            await run_jobs()
+        undone = await look(app, database, set(), 0.0)
+        assert undone == {job.id}
+        await look(app, database, undone, 0.0)
+    assert (await as_ines.get(f"/api/take-ins/{taken}")).json()["state"] == "reading"
+    await run_jobs()
+    assert (await as_ines.get(f"/api/take-ins/{taken}")).json()["state"] == "ready"
+
+
+@contextmanager
+def slow_site(folder: Path) -> Iterator[StandIn]:
+    sites = make_stand_ins(folder, iter(lambda: clusters.free_port(), None))
+    site = next(one for one in sites if one.content.key == "kestrel")
+    with serving(stand_in_app(site), site.port):
+        yield site
+
+
+def states(address: str) -> list[tuple[str, str]]:
+    try:
+        with psycopg.connect(address, connect_timeout=2) as connection:
+            return connection.execute("SELECT state, says FROM take_in").fetchall()
+    except psycopg.OperationalError:
+        return []
+
+
+def begun(address: str) -> int:
+    """How often readings were begun so far; less than nothing while the database is away."""
+    try:
+        with psycopg.connect(address, connect_timeout=2) as connection:
+            found = connection.execute("SELECT sum(tries) FROM take_in").fetchone()
+    except psycopg.OperationalError:
+        return -1
+    return int(found[0]) if found else -1
+
+
+@pytest.mark.timeout(170)
+def test_kills_at_random_leave_no_reading_undone(tmp_path: Path) -> None:
+    """kill −9 of workers and of PostgreSQL in the middle of readings: each ends read or failed, with a reason."""
+    rounds = 12 if os.environ.get("ATTACK") else 3
+    folder, _ = clusters.cluster_folder(
+        Path.cwd() / ".local" / f"killed-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
+    )
+    database = clusters.start(folder)
+    random = Random(7)
+    try:
+        name = f"killed_{random.randrange(10**9)}_{os.getpid()}"
+        address = make_database(database, name)
+        variables = environment(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5")
+        with slow_site(tmp_path) as site:
+            asyncio.run(asked(address, site.base, how_many=rounds * 2))
+            for _ in range(rounds):
+                with command("worker", environment=variables) as worker:
+                    eventually(lambda: any(state == "reading" for state, _ in states(address)), within_s=30)
+                    before = begun(address)
+                    eventually(lambda before=before: begun(address) > before, within_s=60)
+                    if random.random() < 0.5:
+                        database.kill()
+                        database = clusters.start(folder, port=database.port)
+                    worker.send_signal(signal.SIGKILL)
+                    worker.wait()
+            with command("worker", environment=variables):
+                eventually(
+                    lambda: states(address) and all(state != "reading" for state, _ in states(address)), within_s=120
+                )
+        ended = states(address)
+    finally:
+        database.stop()
+    assert len(ended) == rounds * 2
+    assert all(state == "ready" or (state == "failed" and says) for state, says in ended)
+
+
+async def asked(address: str, url: str, *, how_many: int) -> None:
+    database = Database(address, SEALS)
+    person = await add_person(
+        database, email="x@x.example", name="X", password=PASSWORD, role="owner", now=datetime.now(UTC)
+    )
+    for number in range(how_many):
+        await take_in.begin(database, person, url, request_key=str(number), now=datetime.now(UTC))
+    await database.close()

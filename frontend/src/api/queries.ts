@@ -259,3 +259,27 @@ export const plainLookQuery = queryOptions({
   queryFn: () => answered(client.GET('/api/looks/plain')),
   staleTime: Number.POSITIVE_INFINITY,
 })
+
+export const mySignInsQuery = queryOptions({
+  queryKey: ['sign-ins', 'mine'],
+  queryFn: () => answered(client.GET('/api/session/sign-ins')),
+})
+
+export const peopleQuery = queryOptions({
+  queryKey: ['people'],
+  queryFn: () => answered(client.GET('/api/people')),
+})
+
+export const signInsQuery = (person_id: string) =>
+  queryOptions({
+    queryKey: ['sign-ins', person_id],
+    queryFn: () =>
+      answered(client.GET('/api/people/{person_id}/sign-ins', { params: { path: { person_id } } })),
+  })
+
+export const readyQuery = queryOptions({
+  queryKey: ['ready'],
+  queryFn: () => answered(client.GET('/api/health/ready')),
+  refetchInterval: 15_000,
+  retry: false,
+})

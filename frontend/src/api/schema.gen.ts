@@ -168,6 +168,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/health/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ready
+         * @description 503 while the database is away; the rest is told, and is for who runs it to judge.
+         */
+        get: operations["ready_api_health_ready_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/icons": {
         parameters: {
             query?: never;
@@ -248,6 +268,99 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Everybody */
+        get: operations["everybody_api_people_get"];
+        put?: never;
+        /** Add */
+        post: operations["add_api_people_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/disabled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Disable
+         * @description Whether the person is kept out; then every sign-in of theirs ends.
+         */
+        put: operations["disable_api_people__person_id__disabled_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Reset Password
+         * @description Another password for the account; every sign-in of it ends.
+         */
+        put: operations["reset_password_api_people__person_id__password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Sign Ins */
+        get: operations["sign_ins_api_people__person_id__sign_ins_get"];
+        put?: never;
+        post?: never;
+        /** End All */
+        delete: operations["end_all_api_people__person_id__sign_ins_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/sign-ins/{sign_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End One */
+        delete: operations["end_one_api_people__person_id__sign_ins__sign_in_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/relations": {
         parameters: {
             query?: never;
@@ -319,6 +432,87 @@ export interface paths {
         post: operations["sign_in__api_session_post"];
         /** Sign Out */
         delete: operations["sign_out_api_session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Change Password
+         * @description One's own password. Every other sign-in of the account ends.
+         */
+        put: operations["change_password_api_session_password_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/sign-ins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * My Sign Ins
+         * @description Where one is signed in, and the tokens of one's programs.
+         */
+        get: operations["my_sign_ins_api_session_sign_ins_get"];
+        put?: never;
+        post?: never;
+        /**
+         * End Others
+         * @description Ends all but the one that asks.
+         */
+        delete: operations["end_others_api_session_sign_ins_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/sign-ins/{sign_in_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End One */
+        delete: operations["end_one_api_session_sign_ins__sign_in_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/tokens": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Token
+         * @description A token by which a program may do what one may oneself.
+         */
+        post: operations["new_token_api_session_tokens_post"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -559,6 +753,26 @@ export interface paths {
         get: operations["menu_api_sites__site__incoming_menu__from_site___from_menu__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/keys/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * New Key
+         * @description A new key for a site that asks: to ask with, or to sign visitors' facts with.
+         */
+        post: operations["new_key_api_sites__site__keys__kind__post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1101,7 +1315,7 @@ export interface paths {
         get?: never;
         /**
          * Keep Secret
-         * @description The signing key that the site was set up with.
+         * @description The signing key from the site's back office. One that was there before signs along for a day.
          */
         put: operations["keep_secret_api_sites__site__secret_put"];
         post?: never;
@@ -1313,6 +1527,38 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** AccountBody */
+        AccountBody: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+            /** Role */
+            role: string;
+        };
+        /** AccountOut */
+        AccountOut: {
+            /** Disabled At */
+            disabled_at: string | null;
+            /** Email */
+            email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+        };
         /** Badge */
         Badge: {
             /** Label */
@@ -1508,6 +1754,11 @@ export interface components {
             hash: string;
             /** Key */
             key: string;
+        };
+        /** DisabledBody */
+        DisabledBody: {
+            /** Disabled */
+            disabled: boolean;
         };
         /** Divider */
         Divider: {
@@ -1805,11 +2056,6 @@ export interface components {
             /** Parts */
             parts: (components["schemas"]["ConstPart"] | components["schemas"]["TestPart"] | components["schemas"]["GroupPart"])[];
         };
-        /** HTTPValidationError */
-        HTTPValidationError: {
-            /** Detail */
-            detail?: components["schemas"]["ValidationError"][];
-        };
         /** HangBody */
         HangBody: {
             /** Menu */
@@ -1870,6 +2116,11 @@ export interface components {
              * @default null
              */
             when?: string | null;
+        };
+        /** Health */
+        Health: {
+            /** Status */
+            status: string;
         };
         /** HiddenOut */
         HiddenOut: {
@@ -2017,6 +2268,24 @@ export interface components {
             to_title: string | null;
             /** Too Deep */
             too_deep: components["schemas"]["UnfitOut"][];
+        };
+        /**
+         * KeyLine
+         * @description A key that counts now; what it is, is never told again.
+         */
+        KeyLine: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "signing" | "delivery" | "facts";
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Until */
+            until: string | null;
         };
         /** KeyOut */
         KeyOut: {
@@ -2399,6 +2668,34 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** NewKeyBody */
+        NewKeyBody: {
+            /**
+             * Old Counts Hours
+             * @default 24
+             */
+            old_counts_hours?: number;
+        };
+        /** NewKeyOut */
+        NewKeyOut: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "delivery" | "facts";
+            /**
+             * Old Counts Until
+             * Format: date-time
+             */
+            old_counts_until: string;
+        };
+        /** NewPasswordBody */
+        NewPasswordBody: {
+            /** Password */
+            password: string;
+        };
         /** NotchOut */
         NotchOut: {
             /** At */
@@ -2559,6 +2856,13 @@ export interface components {
             /** Part */
             part: string;
         };
+        /** PasswordBody */
+        PasswordBody: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
+        };
         /** Pending */
         Pending: {
             /**
@@ -2588,8 +2892,17 @@ export interface components {
         PersonOut: {
             /** Email */
             email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
             /** May Edit */
             may_edit: boolean;
+            /** May Keys */
+            may_keys: boolean;
+            /** May People */
+            may_people: boolean;
             /** Name */
             name: string;
             /** Role */
@@ -2846,6 +3159,30 @@ export interface components {
             title: string;
         };
         /**
+         * ProblemOut
+         * @description What is wrong, where, why, and what would work (RFC 9457).
+         */
+        ProblemOut: {
+            /** Detail */
+            detail: string;
+            /**
+             * Remedy
+             * @default null
+             */
+            remedy?: string | null;
+            /** Status */
+            status: number;
+            /** Title */
+            title: string;
+            /** Type */
+            type: string;
+            /**
+             * Where
+             * @default null
+             */
+            where?: string | null;
+        };
+        /**
          * Query
          * @description What a listing fills itself with. `type` absent means every type; `under` a page's reference; `rest` leaves out
          *     every page that a link of the same menu leads to already.
@@ -2917,6 +3254,29 @@ export interface components {
             comes: "once" | "never" | "twice";
             /** Offers */
             offers: string[];
+        };
+        /**
+         * Ready
+         * @description `worker_heard_s` is how long ago a worker was last heard of, `oldest_s` how long a job that could begin has
+         *     waited; `status` is `ready`, or says what is not.
+         */
+        Ready: {
+            /** Loop Held Ms */
+            loop_held_ms: number;
+            /** Oldest S */
+            oldest_s: number | null;
+            /** Processes */
+            processes: {
+                [key: string]: number;
+            };
+            /** Status */
+            status: string;
+            /** Waiting */
+            waiting: number;
+            /** Worker */
+            worker: boolean;
+            /** Worker Heard S */
+            worker_heard_s: number | null;
         };
         /** RelationOut */
         RelationOut: {
@@ -3077,7 +3437,10 @@ export interface components {
         };
         /** SecretBody */
         SecretBody: {
-            /** Secret */
+            /**
+             * Secret
+             * Format: password
+             */
             secret: string;
         };
         /** SeenBy */
@@ -3230,8 +3593,42 @@ export interface components {
         SignInBody: {
             /** Email */
             email: string;
-            /** Password */
+            /**
+             * Password
+             * Format: password
+             */
             password: string;
+        };
+        /**
+         * SignedInOut
+         * @description A sign-in that goes on: of a browser, or with a name, of a program.
+         */
+        SignedInOut: {
+            /** Address */
+            address: string;
+            /** Browser */
+            browser: string;
+            /** Here */
+            here: boolean;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Seen At */
+            seen_at: string | null;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         /**
          * SiteEditOut
@@ -3254,20 +3651,16 @@ export interface components {
              * @enum {string}
              */
             connection: "endpoint" | "repository" | "fetch" | "observe";
-            /** Delivery Key */
-            delivery_key: string | null;
             /** Device Widths */
             device_widths: {
                 [key: string]: components["schemas"]["Widths"];
             };
             /** Draft */
             draft: string | null;
-            /** Facts Key */
-            facts_key: string | null;
-            /** Has Secret */
-            has_secret: boolean;
             /** Key */
             key: string;
+            /** Keys */
+            keys: components["schemas"]["KeyLine"][];
             /** Languages */
             languages: string[];
             /** Live At */
@@ -3318,7 +3711,10 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** StretchOut */
+        /**
+         * StretchOut
+         * @description `more` causes than the first that are told.
+         */
         StretchOut: {
             /** Begins */
             begins: string;
@@ -3328,6 +3724,8 @@ export interface components {
             ends: string | null;
             /** Entries */
             entries: number;
+            /** More */
+            more: number;
         };
         /** SuggestionOut */
         SuggestionOut: {
@@ -3485,6 +3883,16 @@ export interface components {
             /** Troubles */
             troubles: components["schemas"]["TroubleOut"][];
         };
+        /** TokenBody */
+        TokenBody: {
+            /** Name */
+            name: string;
+        };
+        /** TokenOut */
+        TokenOut: {
+            /** Token */
+            token: string;
+        };
         /** TraceOut */
         TraceOut: {
             /** Holds */
@@ -3545,19 +3953,6 @@ export interface components {
             /** Rel */
             rel: string[];
         };
-        /** ValidationError */
-        ValidationError: {
-            /** Context */
-            ctx?: Record<string, never>;
-            /** Input */
-            input?: unknown;
-            /** Location */
-            loc: (string | number)[];
-            /** Message */
-            msg: string;
-            /** Error Type */
-            type: string;
-        };
         /**
          * Vocabulary
          * @description What items of a site can name besides pages.
@@ -3614,7 +4009,28 @@ export interface components {
             says: string;
         };
     };
-    responses: never;
+    responses: {
+        /** @description Not now: the database is away, or there is too much to do. */
+        NotNow: {
+            headers: {
+                /** @description Seconds. */
+                "Retry-After"?: number;
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemOut"];
+            };
+        };
+        /** @description Refused. 401: nobody is signed in; 403: the person may not do this here, or the request comes from another site; 404: there is no such thing; 405: the address takes other methods; 408: the body did not come in time; 409: what is there already does not go with it; 412: somebody saved in between; carries the merge worked out; 413: the body is larger than the route takes; 421: asked under another host name than this is answered under; 422: the request cannot be understood or carried out as it is; 428: a header is missing that the write needs; 429: too many tries; Retry-After says when to try again. */
+        Refused: {
+            headers: {
+                [name: string]: unknown;
+            };
+            content: {
+                "application/problem+json": components["schemas"]["ProblemOut"];
+            };
+        };
+    };
     parameters: never;
     requestBodies: never;
     headers: never;
@@ -3640,6 +4056,8 @@ export interface operations {
                     "application/json": string[];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     new_set_api_fact_sets_post: {
@@ -3667,15 +4085,8 @@ export interface operations {
                     "application/json": components["schemas"]["KeyOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     save_set_api_fact_sets__key__put: {
@@ -3703,15 +4114,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     try_set_api_fact_sets__key__try_post: {
@@ -3738,15 +4142,8 @@ export interface operations {
                     "application/json": components["schemas"]["RuleUse"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     fonts_api_fonts_get: {
@@ -3767,6 +4164,8 @@ export interface operations {
                     "application/json": components["schemas"]["FontOut"][];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     upload_api_fonts_post: {
@@ -3787,6 +4186,8 @@ export interface operations {
                     "application/json": components["schemas"]["FontOut"];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     own_css_api_fonts_own_css_get: {
@@ -3805,6 +4206,8 @@ export interface operations {
                 };
                 content?: never;
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     own_file_api_fonts_own__name___version__get: {
@@ -3826,15 +4229,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     health_api_health_get: {
@@ -3852,11 +4248,33 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: string;
-                    };
+                    "application/json": components["schemas"]["Health"];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    ready_api_health_ready_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ready"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     icons_api_icons_get: {
@@ -3880,15 +4298,8 @@ export interface operations {
                     "application/json": components["schemas"]["IconOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     lines_api_ledger_get: {
@@ -3913,15 +4324,8 @@ export interface operations {
                     "application/json": components["schemas"]["LedgerOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     plain_look_api_looks_plain_get: {
@@ -3942,6 +4346,8 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceLook"];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     outline_api_outline_post: {
@@ -3963,15 +4369,177 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    everybody_api_people_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["AccountOut"][];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    add_api_people_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AccountBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AccountOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    disable_api_people__person_id__disabled_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DisabledBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    reset_password_api_people__person_id__password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewPasswordBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    sign_ins_api_people__person_id__sign_ins_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_all_api_people__person_id__sign_ins_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_one_api_people__person_id__sign_ins__sign_in_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+                sign_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     relations_api_relations_get: {
@@ -3992,6 +4560,8 @@ export interface operations {
                     "application/json": components["schemas"]["RelationOut"][];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     release_api_releases__release__get: {
@@ -4014,15 +4584,8 @@ export interface operations {
                     "application/json": components["schemas"]["ReleaseOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     schema_api_schemas_menu_json_get: {
@@ -4043,6 +4606,8 @@ export interface operations {
                     "application/json": unknown;
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     who_api_session_get: {
@@ -4063,6 +4628,8 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     sign_in__api_session_post: {
@@ -4087,15 +4654,8 @@ export interface operations {
                     "application/json": components["schemas"]["PersonOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     sign_out_api_session_delete: {
@@ -4114,6 +4674,122 @@ export interface operations {
                 };
                 content?: never;
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    change_password_api_session_password_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    my_sign_ins_api_session_sign_ins_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedInOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_others_api_session_sign_ins_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_one_api_session_sign_ins__sign_in_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sign_in_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    new_token_api_session_tokens_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TokenOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     shelf_api_shelf_get: {
@@ -4145,15 +4821,8 @@ export interface operations {
                     "application/json": components["schemas"]["ShelfBoard"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     site_api_sites__site__get: {
@@ -4176,15 +4845,8 @@ export interface operations {
                     "application/json": components["schemas"]["SitePage"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     reading_api_sites__site__clock_get: {
@@ -4209,15 +4871,8 @@ export interface operations {
                     "application/json": components["schemas"]["ReadingOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     draft_api_sites__site__draft_get: {
@@ -4240,15 +4895,8 @@ export interface operations {
                     "application/json": components["schemas"]["DraftOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     take_draft_back_api_sites__site__draft_take_back_post: {
@@ -4273,15 +4921,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     drawn_api_sites__site__elevation_get: {
@@ -4318,15 +4959,8 @@ export interface operations {
                     "application/json": components["schemas"]["ElevationOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     facts_api_sites__site__facts_get: {
@@ -4349,15 +4983,8 @@ export interface operations {
                     "application/json": components["schemas"]["FactsOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     save_facts_api_sites__site__facts_put: {
@@ -4387,15 +5014,8 @@ export interface operations {
                     "application/json": components["schemas"]["RuleUse"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     try_facts_api_sites__site__facts_try_post: {
@@ -4422,15 +5042,8 @@ export interface operations {
                     "application/json": components["schemas"]["RuleUse"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     copy_api_sites__site__incoming_copy_post: {
@@ -4457,15 +5070,8 @@ export interface operations {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     data_api_sites__site__incoming_data_post: {
@@ -4494,15 +5100,8 @@ export interface operations {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     live_api_sites__site__incoming_live_post: {
@@ -4532,15 +5131,8 @@ export interface operations {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     menu_api_sites__site__incoming_menu__from_site___from_menu__get: {
@@ -4568,15 +5160,37 @@ export interface operations {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    new_key_api_sites__site__keys__kind__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                kind: "delivery" | "facts";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewKeyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
                 headers: {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
+                    "application/json": components["schemas"]["NewKeyOut"];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     export_looks_api_sites__site__looks__kind__get: {
@@ -4598,15 +5212,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     keep_look_api_sites__site__looks__location__put: {
@@ -4634,15 +5241,8 @@ export interface operations {
                     "application/json": components["schemas"]["PlaceLook"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     try_look_api_sites__site__looks__location__try_post: {
@@ -4681,15 +5281,8 @@ export interface operations {
                     "application/json": components["schemas"]["LookOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     create_api_sites__site__menus_post: {
@@ -4719,15 +5312,8 @@ export interface operations {
                     "application/json": components["schemas"]["CreatedMenu"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     bench_api_sites__site__menus__menu__get: {
@@ -4751,15 +5337,8 @@ export interface operations {
                     "application/json": components["schemas"]["BenchPage"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     save_api_sites__site__menus__menu__put: {
@@ -4790,15 +5369,8 @@ export interface operations {
                     "application/json": components["schemas"]["SavedOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     comparison_api_sites__site__menus__menu__comparison_get: {
@@ -4827,15 +5399,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edits"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     comparison_with_api_sites__site__menus__menu__comparison_with__other_site___other_menu__get: {
@@ -4864,15 +5429,8 @@ export interface operations {
                     "application/json": components["schemas"]["Edits"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     export_api_sites__site__menus__menu__export__format__get: {
@@ -4898,15 +5456,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     findings_api_sites__site__menus__menu__findings_get: {
@@ -4930,15 +5481,8 @@ export interface operations {
                     "application/json": components["schemas"]["FindingOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     history_api_sites__site__menus__menu__history_get: {
@@ -4966,15 +5510,8 @@ export interface operations {
                     "application/json": components["schemas"]["HistoryPage"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     listing_api_sites__site__menus__menu__listing_post: {
@@ -5002,15 +5539,8 @@ export interface operations {
                     "application/json": components["schemas"]["ListingOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     settle_api_sites__site__menus__menu__merge_post: {
@@ -5040,15 +5570,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     resolved_api_sites__site__menus__menu__resolved_get: {
@@ -5084,15 +5607,8 @@ export interface operations {
                     "application/json": components["schemas"]["ResolvedPage"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     revision_api_sites__site__menus__menu__revisions__hash__get: {
@@ -5119,15 +5635,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     take_back_api_sites__site__menus__menu__take_back_post: {
@@ -5157,15 +5666,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     pages_api_sites__site__pages_get: {
@@ -5193,15 +5695,8 @@ export interface operations {
                     "application/json": components["schemas"]["PageOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     matrix_api_sites__site__places__location__audiences_get: {
@@ -5236,15 +5731,8 @@ export interface operations {
                     "application/json": components["schemas"]["MatrixOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     matrix_file_api_sites__site__places__location__audiences_csv_get: {
@@ -5277,15 +5765,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     devices_api_sites__site__places__location__devices_get: {
@@ -5320,15 +5801,8 @@ export interface operations {
                     "application/json": components["schemas"]["ColumnOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     ruler_api_sites__site__places__location__fit_get: {
@@ -5364,15 +5838,8 @@ export interface operations {
                     "application/json": components["schemas"]["Ruler"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     traced_api_sites__site__places__location__trace_get: {
@@ -5408,15 +5875,8 @@ export interface operations {
                     "application/json": components["schemas"]["TraceOut"][];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     hang_menu_api_sites__site__places__location___device__put: {
@@ -5443,15 +5903,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     take_down_api_sites__site__places__location___device__delete: {
@@ -5474,15 +5927,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     give_own_api_sites__site__places__location___device__own_post: {
@@ -5507,15 +5953,8 @@ export interface operations {
                     "application/json": components["schemas"]["OwnMenu"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     reached_api_sites__site__reach_get: {
@@ -5549,15 +5988,8 @@ export interface operations {
                     "application/json": components["schemas"]["ReachOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     ask_api_sites__site__releases_post: {
@@ -5583,15 +6015,8 @@ export interface operations {
                     "application/json": components["schemas"]["ReleaseOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     read_one_api_sites__site__rules_read_post: {
@@ -5629,15 +6054,8 @@ export interface operations {
                     "application/json": components["schemas"]["RuleOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     keep_secret_api_sites__site__secret_put: {
@@ -5662,15 +6080,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     switch_api_sites__site__switch_post: {
@@ -5695,15 +6106,8 @@ export interface operations {
                 };
                 content?: never;
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     switch_told_api_sites__site__switch_report_post: {
@@ -5730,15 +6134,8 @@ export interface operations {
                     "application/json": components["schemas"]["SwitchOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     times_api_sites__site__timeline_get: {
@@ -5775,15 +6172,8 @@ export interface operations {
                     "application/json": components["schemas"]["TimelineOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     vocabulary_api_sites__site__vocabulary_get: {
@@ -5806,15 +6196,8 @@ export interface operations {
                     "application/json": components["schemas"]["Vocabulary"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     begin_api_take_ins_post: {
@@ -5842,15 +6225,8 @@ export interface operations {
                     "application/json": components["schemas"]["TakeInOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     look_api_take_ins__take_in_id__get: {
@@ -5873,15 +6249,8 @@ export interface operations {
                     "application/json": components["schemas"]["TakeInOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     confirm_api_take_ins__take_in_id__confirm_post: {
@@ -5910,15 +6279,8 @@ export interface operations {
                     "application/json": components["schemas"]["TakeInOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     templates_api_templates_get: {
@@ -5939,6 +6301,8 @@ export interface operations {
                     "application/json": components["schemas"]["Offer"][];
                 };
             };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     save_template_api_templates_put: {
@@ -5965,15 +6329,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     try_template_api_templates_try_post: {
@@ -6002,15 +6359,8 @@ export interface operations {
                     "application/json": components["schemas"]["ElevationOut"];
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
     template_api_templates__key___version__get: {
@@ -6036,15 +6386,8 @@ export interface operations {
                     };
                 };
             };
-            /** @description Validation Error */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["HTTPValidationError"];
-                };
-            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
         };
     };
 }

@@ -1,6 +1,6 @@
 import { useQueryClient } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { LogOut, NotebookText, Ruler } from 'lucide-react'
+import { LogOut, NotebookText, Ruler, User } from 'lucide-react'
 import { client, type Schemas } from '../api/client'
 import { sessionQuery } from '../api/queries'
 import { useLens } from './useLens'
@@ -59,15 +59,13 @@ export function Rail({ person }: { person: Schemas['PersonOut'] }) {
         <Ruler className="size-5" strokeWidth={1.6} aria-hidden="true" />
         Setup
       </Link>
-      <button
-        type="button"
-        onClick={signOut}
-        className={`${PLACE} mt-auto`}
-        title={`${person.name}, ${person.role}`}
-      >
+      <Link to="/you" search={lens} className={`${PLACE} mt-auto`} title={`${person.name}, ${person.role}`}>
+        <User className="size-5" strokeWidth={1.6} aria-hidden="true" />
+        <span className="max-w-[72px] truncate">{person.name}</span>
+      </Link>
+      <button type="button" onClick={signOut} className={PLACE}>
         <LogOut className="size-5" strokeWidth={1.6} aria-hidden="true" />
         Sign out
-        <span className="max-w-[72px] truncate text-[11px] opacity-80">{person.name}</span>
       </button>
     </nav>
   )

@@ -52,6 +52,11 @@ const setup = createRoute({
   path: '/setup',
   component: lazyRouteComponent(() => import('../views/setup/Setup'), 'Setup'),
 })
+const you = createRoute({
+  getParentRoute: () => root,
+  path: '/you',
+  component: lazyRouteComponent(() => import('../views/you/You'), 'You'),
+})
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
@@ -59,7 +64,7 @@ const ledger = createRoute({
 })
 
 export const router = createRouter({
-  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup]),
+  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup, you]),
   defaultPreload: 'intent',
   search: { strict: false },
 })

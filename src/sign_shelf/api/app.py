@@ -42,10 +42,10 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
                 app.state.watch = LoopWatch()
                 await running.enter_async_context(processes.running())
                 await running.enter_async_context(delivery.watching(app.state.database))
-                await running.enter_async_context(app.state.watch.watching())
                 # What is there now stays: looking it through again and again would hold the loop.
                 gc.collect()
                 gc.freeze()
+                await running.enter_async_context(app.state.watch.watching())
             yield
         await app.state.database.close()
 
@@ -96,6 +96,9 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
             raise NotFound("The interface is not built.", where=f"/{path}", remedy="Run `make build`.")
         return FileResponse(front, headers={"cache-control": "no-cache"})
 
+    # Routes are made ready when they are first matched: now, and not while somebody waits.
+    for route in app.routes:
+        route.matches({"type": "http", "method": "GET", "path": "/api/nowhere", "root_path": "", "headers": []})
     return app
 
 

@@ -1,7 +1,10 @@
-"""How long the event loop was held by one piece of work: whatever holds it, holds everybody up."""
+"""How long the event loop was held by one piece of work, and by what: whatever holds it, holds everybody up."""
 
 import asyncio
 import contextlib
+import sys
+import threading
+import traceback
 from collections import deque
 from collections.abc import AsyncIterator
 from time import monotonic, thread_time
@@ -21,6 +24,8 @@ class LoopWatch:
 
     def __init__(self) -> None:
         self._held: deque[tuple[float, float]] = deque(maxlen=1_000)
+        self._seen = monotonic()
+        self._where = ""
 
     @property
     def longest_ms(self) -> float:
@@ -31,9 +36,12 @@ class LoopWatch:
     @contextlib.asynccontextmanager
     async def watching(self) -> AsyncIterator[None]:
         task = asyncio.create_task(self._watch())
+        over = threading.Event()
+        threading.Thread(target=self._look, args=(threading.get_ident(), over), daemon=True).start()
         try:
             yield
         finally:
+            over.set()
             task.cancel()
             with contextlib.suppress(asyncio.CancelledError):
                 await task
@@ -44,8 +52,17 @@ class LoopWatch:
             await asyncio.sleep(_EVERY_S)
             now = thread_time()
             held = (now - before) * 1_000
-            before = now
+            before, self._seen = now, monotonic()
             if held > 5:
                 self._held.append((monotonic(), held))
             if held > LIMIT_MS:
-                log.warning("loop_held", ms=round(held))
+                log.warning("loop_held", ms=round(held), where=self._where)
+            self._where = ""
+
+    def _look(self, loop_thread: int, over: threading.Event) -> None:
+        """From beside: what the loop is at, while it is late."""
+        while not over.wait(_EVERY_S * 3):
+            frame = sys._current_frames().get(loop_thread)
+            if frame is not None and not self._where and monotonic() - self._seen > _EVERY_S * 4:
+                inner = traceback.extract_stack(frame)[-6:]
+                self._where = " < ".join(f"{one.name}:{one.lineno}" for one in reversed(inner))

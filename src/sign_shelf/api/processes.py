@@ -9,6 +9,7 @@ import contextlib
 import os
 import resource
 import shutil
+import signal
 import sys
 import tempfile
 from collections import Counter
@@ -55,51 +56,78 @@ class Answer:
 
 
 class _Process:
-    """One process with its socket. The pipe to its standard input tells it when we are gone, however we went."""
+    """One process with its socket."""
 
-    def __init__(self, running: asyncio.subprocess.Process, socket: Path) -> None:
-        self.running = running
+    def __init__(self, pid: int, socket: Path) -> None:
+        self.pid = pid
         self.client = httpx.AsyncClient(
-            transport=httpx.AsyncHTTPTransport(uds=str(socket)), timeout=None, base_url="http://shelf"
+            transport=httpx.AsyncHTTPTransport(uds=str(socket), verify=False, trust_env=False),
+            timeout=None,
+            base_url="http://shelf",
+            trust_env=False,
         )
         self.rest = self.size()
-
-    @classmethod
-    async def begin(cls, socket: Path) -> "_Process":
-        running = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "sign_shelf", "serve-process", str(socket),
-            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, preexec_fn=_bounded,
-        )  # fmt: skip
-        assert running.stdout is not None
-        try:
-            async with asyncio.timeout(_STARTS_WITHIN_S):
-                ready = await running.stdout.readline()
-        except TimeoutError:
-            ready = b""
-        if ready != b"ready\n":
-            with contextlib.suppress(ProcessLookupError):
-                running.kill()
-            await running.wait()
-            raise Busy("The server could not begin a process.")
-        return cls(running, socket)
 
     def size(self) -> int:
         """Bytes of memory that it holds; 0 where it is gone."""
         try:
-            pages = int(Path(f"/proc/{self.running.pid}/statm").read_text().split()[1])
+            pages = int(Path(f"/proc/{self.pid}/statm").read_text().split()[1])
         except (OSError, IndexError):
             return 0
         return pages * os.sysconf("SC_PAGE_SIZE")
 
     @property
     def fit(self) -> bool:
-        return self.running.returncode is None and self.size() < self.rest + GROWN_BYTES
+        return 0 < self.size() < self.rest + GROWN_BYTES
 
     async def end(self) -> None:
         with contextlib.suppress(ProcessLookupError):
-            self.running.kill()
-        await self.running.wait()
+            os.kill(self.pid, signal.SIGKILL)
         await self.client.aclose()
+
+
+class _Nursery:
+    """The process that processes are forked from: it has read everything that they need, so that one is there at once."""
+
+    def __init__(self, running: asyncio.subprocess.Process, held: int) -> None:
+        self._running = running
+        self._held = held
+        """The end of a pipe that nobody writes to: the processes end when it is closed, however we went."""
+        self._one_at_a_time = asyncio.Lock()
+
+    @classmethod
+    async def begin(cls) -> "_Nursery":
+        theirs, ours = os.pipe()
+        running = await asyncio.create_subprocess_exec(
+            sys.executable, "-m", "sign_shelf", "serve-processes", str(theirs), pass_fds=(theirs,),
+            stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, preexec_fn=_bounded,
+        )  # fmt: skip
+        os.close(theirs)
+        return cls(running, ours)
+
+    @property
+    def alive(self) -> bool:
+        return self._running.returncode is None
+
+    async def process(self, socket: Path) -> _Process:
+        """A new one, once it listens. Raises Busy."""
+        assert self._running.stdin is not None
+        assert self._running.stdout is not None
+        try:
+            async with asyncio.timeout(_STARTS_WITHIN_S), self._one_at_a_time:
+                self._running.stdin.write(f"{socket}\n".encode())
+                told = await self._running.stdout.readline()
+        except (TimeoutError, OSError):
+            told = b""
+        if not told.strip().isdigit():
+            raise Busy("The server could not begin a process.")
+        return _Process(int(told), socket)
+
+    async def end(self) -> None:
+        os.close(self._held)
+        with contextlib.suppress(ProcessLookupError):
+            self._running.kill()
+        await self._running.wait()
 
 
 def _bounded() -> None:
@@ -122,18 +150,22 @@ class Processes:
         self._numbers = 0
         self._beginning: set[asyncio.Task[None]] = set()
         self.folder = Path()
+        self._nursery: _Nursery
 
     @contextlib.asynccontextmanager
     async def running(self) -> AsyncIterator[None]:
         self.folder = Path(tempfile.mkdtemp(prefix="sign-shelf-"))
+        self._nursery = await _Nursery.begin()
         try:
-            await asyncio.gather(*(self._begin() for _ in range(self._how_many)))
+            for _ in range(self._how_many):
+                await self._begin()
             yield
         finally:
             for task in self._beginning:
                 task.cancel()
             for one in list(self._all):
                 await one.end()
+            await self._nursery.end()
             shutil.rmtree(self.folder, ignore_errors=True)
 
     @property
@@ -142,7 +174,7 @@ class Processes:
 
     async def _begin(self) -> None:
         self._numbers += 1
-        one = await _Process.begin(self.folder / str(self._numbers))
+        one = await self._nursery.process(self.folder / str(self._numbers))
         self._all.add(one)
         await self._free(one)
 
@@ -150,6 +182,9 @@ class Processes:
         pause = 0.5
         while True:
             try:
+                if not self._nursery.alive:
+                    await self._nursery.end()
+                    self._nursery = await _Nursery.begin()
                 await self._begin()
             except (Busy, OSError) as exc:
                 log.error("no_process_begun", says=str(exc))

@@ -30,7 +30,7 @@ for command in (
     demo.demo,
 ):
     app.command()(command)
-app.command(hidden=True)(server.serve_process)
+app.command(hidden=True)(server.serve_processes)
 
 
 def main() -> None:

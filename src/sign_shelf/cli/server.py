@@ -3,12 +3,16 @@
 import asyncio
 import logging
 import os
+import signal
 import sys
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import structlog
 import typer
+
+if TYPE_CHECKING:
+    from fastapi import FastAPI
 
 
 def configure_logs() -> None:
@@ -43,31 +47,42 @@ def serve(host: Annotated[str, typer.Option()] = "127.0.0.1", port: Annotated[in
     )  # fmt: skip
 
 
-def serve_process(socket: Path) -> None:
-    """A process of a server, begun by it; it ends when its standard input does."""
-    import uvicorn
+def serve_processes(ends_with: int) -> None:
+    """The processes of a server, begun by it: one for each socket that it names on standard input, forked once all that
+    they need is read. Each ends when the file descriptor `ends_with` is closed at its other end."""
+    import gc
 
     from sign_shelf.api.app import create_app
     from sign_shelf.settings import configured
 
     configure_logs()
-    server = uvicorn.Server(
-        uvicorn.Config(create_app(configured()), uds=str(socket), log_level="warning", timeout_keep_alive=3_600)
-    )
-
-    async def run() -> None:
-        loop = asyncio.get_running_loop()
-        loop.add_reader(sys.stdin.fileno(), lambda: os.read(sys.stdin.fileno(), 1) or os._exit(0))
-        serving = loop.create_task(server.serve())
-        while not socket.exists() and not serving.done():  # noqa: ASYNC110, ASYNC240 - uvicorn tells nobody
-            await asyncio.sleep(0.02)
-        print("ready", flush=True)
-        await serving
-
-    asyncio.run(run())
+    settings = configured()
+    create_app(settings)
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)
+    gc.collect()
+    gc.freeze()
+    for line in sys.stdin:
+        # Forked before there is a thread or a loop.
+        if os.fork() == 0:
+            signal.signal(signal.SIGCHLD, signal.SIG_DFL)
+            asyncio.run(_serve_on(Path(line.strip()), create_app(settings), ends_with))
+            return
 
 
-serve_process.__name__ = "serve-process"
+async def _serve_on(socket: Path, app: "FastAPI", ends_with: int) -> None:
+    import uvicorn
+
+    server = uvicorn.Server(uvicorn.Config(app, uds=str(socket), log_level="warning", timeout_keep_alive=3_600))
+    loop = asyncio.get_running_loop()
+    loop.add_reader(ends_with, lambda: os._exit(0))
+    serving = loop.create_task(server.serve())
+    while not socket.exists() and not serving.done():  # noqa: ASYNC110, ASYNC240 - uvicorn tells nobody
+        await asyncio.sleep(0.005)
+    print(os.getpid(), flush=True)
+    await serving
+
+
+serve_processes.__name__ = "serve-processes"
 
 
 def worker() -> None:

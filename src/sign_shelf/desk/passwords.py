@@ -19,7 +19,7 @@ _HARD_ENOUGH = 3
 """The estimate's step from which guessing takes over a hundred million tries."""
 
 
-def checked_password(password: str, *about: str) -> str:
+async def checked_password(password: str, *about: str) -> str:
     """The password. Raises Refusal for one that is too short, too long, common, or made of words `about` the person."""
     if len(password) < SHORTEST:
         raise Refusal(
@@ -30,7 +30,8 @@ def checked_password(password: str, *about: str) -> str:
         raise Refusal(
             f"The password has {len(password)} signs.", where="password", remedy=f"Take one of at most {LONGEST}."
         )
-    found = zxcvbn(password[:_LOOKED_AT], user_inputs=[word for one in about for word in (one, *one.split())])
+    words = [word for one in about for word in (one, *one.split())]
+    found = await asyncio.to_thread(zxcvbn, password[:_LOOKED_AT], user_inputs=words)
     if found["score"] < _HARD_ENOUGH:
         why = str(found["feedback"]["warning"] or "It is too easy to guess.").rstrip(".")
         raise Refusal(

@@ -44,7 +44,7 @@ async def add_person(
     if role not in ROLES:
         raise Refusal(f'There is no role "{role}".', where="role", remedy=f"Roles are {', '.join(ROLES)}.")
     wanted, called = checked_email(email), checked_name(name)
-    kept = await hashed(checked_password(password, wanted, called))
+    kept = await hashed(await checked_password(password, wanted, called))
     async with database.transaction() as session:
         if await people.person_by_email(session, wanted):
             raise Clash(f"There is an account for {wanted} already.", where="email", remedy="Take another address.")
@@ -67,7 +67,7 @@ async def change_password(
 
     A wrong old password counts as a failed sign-in. Raises NotAllowed and TooManyTries.
     """
-    checked_password(new, person.email, person.name)
+    await checked_password(new, person.email, person.name)
     await sign_in.confirm(database, person, password=old, now=now)
     kept = await hashed(new)
     async with database.transaction() as session:
@@ -84,7 +84,7 @@ async def reset_password(database: Database, by: Person | None, person_id: UUID,
         require(by, "people", f"people/{person_id}")
     async with database.transaction() as session:
         row = await _person(session, person_id)
-    kept = await hashed(checked_password(new, row.email, row.name))
+    kept = await hashed(await checked_password(new, row.email, row.name))
     async with database.transaction() as session:
         row = await _person(session, person_id, lock=True)
         row.password_hash = kept

@@ -6,6 +6,7 @@ import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
 import { Facts } from './Facts'
 import { Fonts } from './Fonts'
+import { People } from './People'
 import { TemplateEditor } from './TemplateEditor'
 
 /** What all sites share: templates with their versions, and fonts. */
@@ -72,6 +73,7 @@ export function Setup() {
         </section>
         <div>
           <Fonts editable={editable} />
+          {session.data?.may_people && <People me={session.data.email} />}
         </div>
       </div>
       {open && <TemplateEditor {...open} editable={editable} onClose={() => setOpen(null)} />}

@@ -4,6 +4,7 @@ import { useRef } from 'react'
 import { sessionQuery, shelfQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Told } from '../../parts/Told'
+import { WorkerAway } from '../../parts/WorkerAway'
 import { Board } from './Board'
 import { walkSigns } from './walk'
 
@@ -33,6 +34,7 @@ export function Shelf() {
         )}
       </div>
       <Told error={shelf.error} />
+      <WorkerAway />
       {shelf.data?.length === 0 && (
         <p className="mt-16 text-center text-[16px] text-ink-2">
           The shelf is empty. <strong className="text-ink">Take in a site</strong> to read its pages and

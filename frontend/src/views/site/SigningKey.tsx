@@ -4,8 +4,16 @@ import { answered, client, type Schemas } from '../../api/client'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
 
-/** Until the site's signing key is known nothing can be put live on it. */
-export function SigningKey({ site }: { site: Schemas['SitePage'] }) {
+/** Until the site's signing key is known nothing can be put live on it; later, another one takes its place. */
+export function SigningKey({
+  site,
+  replacing,
+  onDone,
+}: {
+  site: Schemas['SitePage']
+  replacing: boolean
+  onDone: () => void
+}) {
   const queries = useQueryClient()
   const [secret, setSecret] = useState('')
   const keep = useMutation({
@@ -13,7 +21,10 @@ export function SigningKey({ site }: { site: Schemas['SitePage'] }) {
       answered(
         client.PUT('/api/sites/{site}/secret', { params: { path: { site: site.key } }, body: { secret } }),
       ),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: async () => {
+      await queries.invalidateQueries()
+      onDone()
+    },
   })
   return (
     <form
@@ -24,7 +35,9 @@ export function SigningKey({ site }: { site: Schemas['SitePage'] }) {
       }}
     >
       <label className="flex-1 text-[13px] text-ink-2">
-        Signing key, from the site's back office: without it nothing can be put live
+        {replacing
+          ? "New signing key, from the site's back office: for a day menus are signed with the old one too"
+          : "Signing key, from the site's back office: without it nothing can be put live"}
         <input
           value={secret}
           onChange={(event) => setSecret(event.target.value)}
@@ -35,6 +48,11 @@ export function SigningKey({ site }: { site: Schemas['SitePage'] }) {
       <Button small type="submit" disabled={!secret.trim() || keep.isPending}>
         Keep the key
       </Button>
+      {replacing && (
+        <Button small tone="quiet" onClick={onDone}>
+          leave it as it is
+        </Button>
+      )}
       <Told error={keep.error} />
     </form>
   )

@@ -7,13 +7,12 @@ import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
 import { siteClock } from '../../parts/times'
 import { SyncMark } from '../shelf/Board'
-import { Delivered } from './Delivered'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
 import { SideBySide } from './SideBySide'
-import { SigningKey } from './SigningKey'
 import { SiteDraft } from './SiteDraft'
+import { SiteKeys } from './SiteKeys'
 import { SwitchTemplate } from './SwitchTemplate'
 import { ThroughTheYear } from './ThroughTheYear'
 import { Tray } from './Tray'
@@ -54,8 +53,7 @@ export function Site() {
           </Button>
         </span>
       </div>
-      {found.connection === 'endpoint' && !found.has_secret && mayEdit && <SigningKey site={found} />}
-      {found.connection === 'fetch' && <Delivered site={found} />}
+      <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
       <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5">
         <Elevation site={found} />
         <div className="min-w-0">

@@ -1,0 +1,148 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useId, useState } from 'react'
+import { answered, client } from '../../api/client'
+import { mySignInsQuery, sessionQuery } from '../../api/queries'
+import { Button } from '../../parts/Button'
+import { LINE, NewPassword } from '../../parts/NewPassword'
+import { Once } from '../../parts/Once'
+import { SignIns } from '../../parts/SignIns'
+import { Told } from '../../parts/Told'
+
+/** One's own account: its password, where one is signed in, and tokens for programs. */
+export function You() {
+  const session = useQuery(sessionQuery)
+  return (
+    <div className="px-[18px] py-3.5">
+      <h1 className="mb-3">
+        {session.data?.name} <span className="text-[14px] font-normal text-ink-2">{session.data?.email}</span>
+      </h1>
+      <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-[800px]:grid-cols-1">
+        <div>
+          <Where />
+          <Tokens />
+        </div>
+        <Password />
+      </div>
+    </div>
+  )
+}
+
+function Where() {
+  const queries = useQueryClient()
+  const found = useQuery(mySignInsQuery)
+  const again = () => queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+  const end = useMutation({
+    mutationFn: (sign_in_id: string) =>
+      answered(client.DELETE('/api/session/sign-ins/{sign_in_id}', { params: { path: { sign_in_id } } })),
+    onSettled: again,
+  })
+  const endOthers = useMutation({
+    mutationFn: () => answered(client.DELETE('/api/session/sign-ins')),
+    onSettled: again,
+  })
+  return (
+    <section aria-labelledby="where" className="mb-6">
+      <h2 id="where">Where you are signed in</h2>
+      <Told error={found.error ?? end.error ?? endOthers.error} />
+      <SignIns found={found.data ?? []} pending={end.isPending} onEnd={end.mutate} />
+      {(found.data?.length ?? 0) > 1 && (
+        <Button small className="mt-2" disabled={endOthers.isPending} onClick={() => endOthers.mutate()}>
+          End all but this one
+        </Button>
+      )}
+    </section>
+  )
+}
+
+function Tokens() {
+  const queries = useQueryClient()
+  const [name, setName] = useState('')
+  const field = useId()
+  const make = useMutation({
+    mutationFn: () => answered(client.POST('/api/session/tokens', { body: { name } })),
+    onSuccess: async () => {
+      setName('')
+      await queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+    },
+  })
+  return (
+    <section aria-labelledby="programs">
+      <h2 id="programs">Programs of yours</h2>
+      <p className="text-[13px] text-ink-2">
+        A program that shows a token of yours (Authorization: Bearer …) may do what you may, for a year.
+      </p>
+      <form
+        className="mt-1 flex items-end gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          make.mutate()
+        }}
+      >
+        <div className="w-[260px]">
+          <label htmlFor={field} className="block text-[13px] text-ink-2">
+            What the program is for
+          </label>
+          <input id={field} value={name} onChange={(event) => setName(event.target.value)} className={LINE} />
+        </div>
+        <Button small type="submit" disabled={!name.trim() || make.isPending}>
+          Make a token
+        </Button>
+      </form>
+      <Told error={make.error} />
+      {make.data && <Once says="The token." secret={make.data.token} />}
+    </section>
+  )
+}
+
+function Password() {
+  const queries = useQueryClient()
+  const [old, setOld] = useState('')
+  const [fresh, setFresh] = useState('')
+  const field = useId()
+  const change = useMutation({
+    mutationFn: () => answered(client.PUT('/api/session/password', { body: { old, new: fresh } })),
+    onSuccess: async () => {
+      setOld('')
+      setFresh('')
+      await queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+    },
+  })
+  return (
+    <section aria-labelledby="password">
+      <h2 id="password">Password</h2>
+      <form
+        className="mt-1 grid gap-3"
+        onSubmit={(event) => {
+          event.preventDefault()
+          change.mutate()
+        }}
+      >
+        <div>
+          <label htmlFor={field} className="block text-[13px] text-ink-2">
+            The one that you sign in with now
+          </label>
+          <input
+            id={field}
+            type="password"
+            autoComplete="current-password"
+            value={old}
+            onChange={(event) => setOld(event.target.value)}
+            className={LINE}
+          />
+        </div>
+        <NewPassword value={fresh} onChange={setFresh} />
+        <Told error={change.error} />
+        {change.isSuccess && (
+          <p role="status" className="text-[13px]">
+            Changed. You stay signed in here; everywhere else you are signed out, your programs too.
+          </p>
+        )}
+        <span>
+          <Button type="submit" disabled={!old || !fresh || change.isPending}>
+            Change the password
+          </Button>
+        </span>
+      </form>
+    </section>
+  )
+}

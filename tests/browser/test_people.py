@@ -1,0 +1,114 @@
+"""Accounts and keys through the interface: passwords, sign-ins, tokens, who is kept out, keys that are told once."""
+
+import re
+
+import psycopg
+from playwright.sync_api import Browser, Page, expect
+
+from tests.browser.conftest import World, signed_in
+
+
+def test_ones_password_is_changed_and_other_browsers_are_signed_out(
+    browser: Browser, browser_context_args: dict
+) -> None:  # type: ignore[type-arg]
+    here, there = (browser.new_context(**browser_context_args) for _ in range(2))
+    page, other = signed_in(here, "mara"), signed_in(there, "mara")
+    page.get_by_role("link", name="Mara Voss").click()
+    expect(page.get_by_role("listitem")).to_have_count(2)
+    page.get_by_label("The one that you sign in with now").fill("not this one")
+    page.get_by_label("New password").fill("password1234")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_role("alert")).to_contain_text("common password")
+    page.get_by_label("New password").fill("grass on the dunes")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_role("alert")).to_contain_text("not your password")
+    page.get_by_label("The one that you sign in with now").fill("quillfen-demo")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_role("status")).to_contain_text("You stay signed in here")
+    expect(page.get_by_role("listitem")).to_have_count(1)
+    other.reload()
+    expect(other.get_by_role("button", name="Sign in")).to_be_visible()
+    page.get_by_label("The one that you sign in with now").fill("grass on the dunes")
+    page.get_by_label("New password").fill("quillfen-demo")
+    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_role("status")).to_be_visible()
+    for context in (here, there):
+        context.close()
+
+
+def test_a_program_s_token_is_shown_once_and_ended(ines_page: Page) -> None:
+    ines_page.goto("/you")
+    ines_page.get_by_label("What the program is for").fill("nightly check")
+    ines_page.get_by_role("button", name="Make a token").click()
+    secret = ines_page.get_by_label("The secret, to be copied").input_value()
+    assert re.fullmatch(r"[\w-]{43}", secret)
+    ines_page.reload()
+    expect(ines_page.get_by_text("Program: nightly check")).to_be_visible()
+    assert secret not in ines_page.content()
+    ines_page.get_by_role("button", name="End nightly check").click()
+    expect(ines_page.get_by_text("Program: nightly check")).to_have_count(0)
+
+
+def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_context_args: dict) -> None:  # type: ignore[type-arg]
+    """And whoever is no owner sees no accounts."""
+    context, theirs = (browser.new_context(**browser_context_args) for _ in range(2))
+    page = signed_in(context, "owen")
+    page.goto("/setup")
+    page.get_by_role("button", name="Add a person").click()
+    page.get_by_label("Name").fill("Nell Sorrel")
+    page.get_by_label("E-mail address").fill("nell@quillfen.example")
+    page.get_by_label("New password").fill("quillfen-demo")
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.get_by_text("nell@quillfen.example")).to_be_visible()
+    nell = signed_in(theirs, "nell")
+    nell.goto("/setup")
+    expect(nell.get_by_role("heading", name="Fonts")).to_be_visible()
+    expect(nell.get_by_role("heading", name="People")).to_have_count(0)
+    page.get_by_role("button", name="Access of Nell Sorrel").click()
+    expect(page.get_by_text("Chrome on Linux")).to_be_visible()
+    page.get_by_role("button", name="Keep Nell Sorrel out").click()
+    expect(page.locator("[data-mark=stop]", has_text="kept out")).to_be_visible()
+    expect(page.get_by_text("Signed in nowhere.")).to_be_visible()
+    nell.reload()
+    nell.get_by_label("E-mail address").fill("nell@quillfen.example")
+    nell.get_by_label("Password").fill("quillfen-demo")
+    nell.get_by_role("button", name="Sign in").click()
+    expect(nell.get_by_role("alert")).to_contain_text("do not match")
+    for one in (context, theirs):
+        one.close()
+
+
+def test_a_site_s_keys_are_replaced_and_told_once(ines_page: Page) -> None:
+    ines_page.goto("/sites/saltmarsh")
+    ines_page.get_by_role("button", name="make a new facts key").click()
+    secret = ines_page.get_by_label("The secret, to be copied").input_value()
+    assert len(secret) == 43
+    expect(ines_page.get_by_text("the one before counts until")).to_be_visible()
+    ines_page.reload()
+    ines_page.get_by_role("button", name="make a new facts key").wait_for()
+    assert secret not in ines_page.content()
+    ines_page.goto("/sites/vesper")
+    ines_page.get_by_role("button", name="replace the signing key").click()
+    ines_page.get_by_label("New signing key").fill("nonsense")
+    ines_page.get_by_role("button", name="Keep the key").click()
+    expect(ines_page.get_by_role("alert")).to_contain_text("no signing key")
+    ines_page.get_by_role("button", name="leave it as it is").click()
+    expect(ines_page.get_by_text("Menus are signed with the key of")).to_be_visible()
+
+
+def test_the_shelf_says_when_work_waits_for_a_worker_that_is_not_there(ines_page: Page, world: World) -> None:
+    """A job that nobody may take yet looks, to whoever runs it, like one that nobody takes."""
+    with psycopg.connect(world.address, autocommit=True) as connection:
+        connection.execute("ALTER TABLE procrastinate_workers RENAME TO away")
+        connection.execute("CREATE TABLE procrastinate_workers (LIKE away)")
+        job = connection.execute(
+            "INSERT INTO procrastinate_jobs (queue_name, task_name, args) VALUES ('nobody', 'x', '{}') RETURNING id"
+        ).fetchone()
+        try:
+            ines_page.goto("/shelf")
+            notice = ines_page.get_by_role("status").filter(has_text="no worker has been heard of")
+            expect(notice).to_contain_text("One piece of work waits")
+        finally:
+            connection.execute("DROP TABLE procrastinate_workers")
+            connection.execute("ALTER TABLE away RENAME TO procrastinate_workers")
+            connection.execute("DELETE FROM procrastinate_jobs WHERE id = %s", job)
