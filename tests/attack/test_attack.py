@@ -11,6 +11,7 @@ import sys
 import time
 from collections.abc import Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from functools import partial
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -20,7 +21,7 @@ import pytest
 
 from sign_shelf.desk.permission import ROLES
 from tests.api.test_every_route import GOOD, ODD_BODIES, ODD_PATHS, ODD_QUERIES
-from tests.attack.conftest import WHOLE, Target, client_of
+from tests.attack.conftest import MOST_HELD_MS, WHOLE, Target, client_of, counted
 from tests.attack.largest import largest_menu
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
@@ -57,17 +58,24 @@ def test_every_view_of_the_largest_menu_is_answered(target: Target) -> None:
             small = other.get("/api/session")
             assert small.status_code == 200
             sound(going.result(), path)
+            ask = partial(target.owner.get, filled(path), params=need)
+            sound(target.unheld(ask, path), path)
+            counted("views of the largest menu")
     for device in ("phone", "desktop"):
         url = f"/live/brackwater/header?device={device}&key={target.delivery_key}"
-        sound(target.owner.get(url), url)
+        sound(target.unheld(partial(target.owner.get, url), url), url)
 
 
 def test_the_largest_menu_is_saved_and_too_large_ones_are_not(target: Target) -> None:
     path = "/api/sites/brackwater/menus/footer"
     for items, status in ((20_000, 200), (20_001, 422)):
-        before = target.owner.get(path)
-        body = largest_menu("Footer", 20_000) if items == 20_000 else largest_menu("Footer", items)
-        answer = target.owner.put(path, json=body, headers={"if-match": before.json()["hash"]})
+        body = json.dumps(largest_menu("Footer", items)).encode()
+
+        def save(body: bytes = body) -> httpx.Response:
+            now = target.owner.get(path).json()["hash"]
+            return target.owner.put(path, content=body, headers={"if-match": now})
+
+        answer = target.unheld(save, items)
         assert answer.status_code == status, answer.text[:300]
 
 
@@ -92,16 +100,21 @@ def hostile() -> Iterator[tuple[str, str, dict[str, Any]]]:
 def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
     """All of it as a lead, who may do most, and a part that is always the same as everybody; in the short form, less."""
     everything = list(hostile())
-    asked = 0
     for role in ROLES:
         some = everything if WHOLE and role == "lead" else Random(role).sample(everything, 600 if WHOLE else 120)
-        client = target.clients[role]
+        asks = []
         for number, (method, url, request) in enumerate(some):
             headers = {"content-type": "application/json", "if-match": '"x"', "idempotency-key": f"{role} {number}"}
-            sound(client.request(method, url, headers=headers, **request), (role, method, url, request))
-            asked += 1
-    assert asked >= 600
-    print(f"\n{asked} hostile requests answered")
+            ask = partial(target.clients[role].request, method, url, headers=headers, **request)
+            asks.append((ask, (role, method, url, str(request)[:200])))
+        for batch in (asks[at : at + 25] for at in range(0, len(asks), 25)):
+            began = time.monotonic()
+            for ask, about in batch:
+                sound(ask(), about)
+            if target.held_ms(began) > MOST_HELD_MS:
+                for ask, about in batch:
+                    target.unheld(ask, about)
+        counted("hostile requests", len(asks))
 
 
 BOMBS: dict[str, Callable[[], bytes]] = {
@@ -119,10 +132,14 @@ def test_nobody_holds_the_server_up_by_signing_in(target: Target, name: str) -> 
     body = BOMBS[name]()
     with client_of(target.running.base) as nobody:
         for path in ("/api/session", "/api/sites/brackwater/menus/header", "/api/sites/brackwater/incoming/data"):
-            try:
-                sound(nobody.post(path, content=body), (name, path))
-            except (httpx.WriteError, httpx.ReadError, httpx.RemoteProtocolError):
-                continue  # It was hung up on before it had sent everything.
+
+            def send(path: str = path) -> None:
+                # It may be hung up on before it has sent everything.
+                with contextlib.suppress(httpx.WriteError, httpx.ReadError, httpx.RemoteProtocolError):
+                    sound(nobody.post(path, content=body), (name, path))
+
+            target.unheld(send, (name, path))
+            counted("bodies that blow up, by nobody")
 
 
 PASTES: dict[str, Callable[[], bytes]] = {
@@ -133,7 +150,7 @@ PASTES: dict[str, Callable[[], bytes]] = {
     "outline": lambda: b"a\n" * 2_400_000,
     "outline quotes": lambda: (b'"' + b'\\"' * 49_000 + b'" -> /x\n') * 40,
     "html nested": lambda: b"<ul><li><a href=/a>x</a>" * 490 + b"<a href=/x>y</a>" * 150_000,
-    "html lists": lambda: b"<header>" + b"<ul><li><a href=/a>x</a><li><a href=/b>y</a></ul>" * 80_000,
+    "html lists": lambda: b"<header>" + b"<ul><li><a href=/a>x</a><li><a href=/b>y</a></ul>" * 15_000,
     "json": lambda: b'{"format":"sign-shelf/menu","version":1,"name":"x","items":[' + b"1," * 2_000_000 + b"1]}",
     "gzip": lambda: gzip.compress(b"\0" * 50_000_000),
 }
@@ -141,8 +158,9 @@ PASTES: dict[str, Callable[[], bytes]] = {
 
 @pytest.mark.parametrize("name", PASTES)
 def test_no_paste_goes_on_for_long(target: Target, name: str) -> None:
-    answer = target.clients["editor"].post("/api/sites/brackwater/incoming/data", content=PASTES[name]())
-    sound(answer, name)
+    ask = partial(target.clients["editor"].post, "/api/sites/brackwater/incoming/data", content=PASTES[name]())
+    sound(target.unheld(ask, name), name)
+    counted("pastes that are hard to read")
 
 
 def test_work_stops_when_whoever_asked_is_gone(target: Target) -> None:
@@ -177,7 +195,7 @@ def test_half_sent_requests_are_dropped(target: Target) -> None:
             kept.append((one, half))
     began = time.monotonic()
     while time.monotonic() - began < 12:
-        assert target.held_ms() <= 50
+        target.unheld(lambda: None, "half-sent requests")
         for one, half in kept[:many]:
             if half == b"":
                 with contextlib.suppress(ConnectionError):
@@ -188,9 +206,10 @@ def test_half_sent_requests_are_dropped(target: Target) -> None:
         received = b""
         while piece := received_of(one):
             received += piece
-        assert not received or b" 408 " in received, received[:200]
+        assert not received or b" 408 " in received or b" 400 " in received, received[:200]
         one.close()
     assert time.monotonic() - began < 40
+    counted("half-sent requests dropped", len(kept))
 
 
 def received_of(one: socket.socket) -> bytes:
@@ -210,7 +229,7 @@ def test_delivery_keeps_no_more_than_it_may(target: Target) -> None:
             sound(answer, url[:100])
 
 
-@pytest.mark.parametrize("mode", ["stateless", "stateful"])
+@pytest.mark.parametrize("mode", ["stateful", "stateless"] if WHOLE else ["stateful"])
 def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -> None:
     """Property-based requests from the published description, good and bad ones, alone and one after another."""
     token = target.clients["lead"].post("/api/session/tokens", json={"name": "schemathesis"}).json()["token"]
@@ -236,4 +255,4 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=280)
     tail = done.stdout[-4_000:]
     assert done.returncode == 0, f"{tail}\n{done.stderr[-2_000:]}"
-    print(tail[-600:])
+    counted("requests by schemathesis", int((re.search(r"(\d+) generated", tail) or [0, 0])[1]))

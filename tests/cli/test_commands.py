@@ -12,6 +12,7 @@ from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 
+import httpx
 import jsonpatch
 import psutil
 import pytest
@@ -227,15 +228,14 @@ async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: Sta
     assert (again.returncode, "already" in again.stderr) == (2, True)
 
 
-def test_the_demo_starts_says_where_and_leaves_nothing_behind(tmp_path: Path) -> None:
-    """Printed address and accounts; SIGTERM ends every process; a taken port is refused with what would work."""
-    port = free_port()
+def demo_in(folder: Path, port: int) -> tuple["subprocess.Popen[str]", str]:
+    """The demo once it is there, and what it said."""
     # PostgreSQL's own user must be able to enter the folder.
-    for folder in (tmp_path, *tmp_path.parents):
-        if folder.owner() == Path.home().owner() and str(folder).startswith("/tmp/"):
-            folder.chmod(0o755)
+    for one in (folder, *folder.parents):
+        if one.owner() == Path.home().owner() and str(one).startswith("/tmp/"):
+            one.chmod(0o755)
     demo = subprocess.Popen(
-        [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", str(tmp_path / "demo")],
+        [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", str(folder / "demo")],
         stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     assert demo.stdout is not None
@@ -244,6 +244,14 @@ def test_the_demo_starts_says_where_and_leaves_nothing_behind(tmp_path: Path) ->
         line = demo.stdout.readline()
         assert line, told
         told += line
+    return demo, told
+
+
+def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_path: Path) -> None:
+    """Printed address and accounts; a second one is refused before it touches anything; a worker that dies is begun
+    again; killed, it takes all of its processes along."""
+    port = free_port()
+    demo, told = demo_in(tmp_path, port)
     assert f"http://127.0.0.1:{port}/" in told
     assert "ines@quillfen.example" in told
     sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
@@ -255,9 +263,63 @@ def test_the_demo_starts_says_where_and_leaves_nothing_behind(tmp_path: Path) ->
     assert second.returncode == 1
     assert f"Port {port} is taken" in second.stderr.decode()
     assert f"make demo PORT={port + 1}" in second.stderr.decode()
-    demo.send_signal(signal.SIGTERM)
-    assert demo.wait(30) == 0
+    none = run("demo", "--port", "80000", "--folder", str(tmp_path / "other"))
+    assert (none.returncode, "There is no port 80000: take one from 1024" in none.stderr.decode()) == (1, True)
+    same = run("demo", "--port", str(free_port()), "--folder", str(tmp_path / "demo"))
+    assert same.returncode == 1
+    assert f"running already (process {demo.pid}, at http://127.0.0.1:{port}/)" in same.stderr.decode()
+    ready = f"http://127.0.0.1:{port}/api/health/ready"
+    worker = next(one for one in family if one.cmdline()[-1] == "worker")
+    worker.kill()
+    eventually(lambda: httpx.get(ready, trust_env=False).json()["worker_heard_s"] > 4)
+    eventually(lambda: httpx.get(ready, trust_env=False).json()["worker_heard_s"] < 3.5, within_s=30)
+    family = psutil.Process(demo.pid).children(recursive=True)
+    demo.kill()
+    demo.wait()
+    assert demo.stdout is not None
     demo.stdout.close()
-    eventually(lambda: not any(one.is_running() for one in [*family, *servers]))
+    eventually(
+        lambda: not any(one.is_running() and one.status() != "zombie" for one in [*family, *servers]), within_s=40
+    )
+    again, _ = demo_in(tmp_path, port)
+    again.send_signal(signal.SIGTERM)
+    assert again.wait(30) == 0
+    assert again.stdout is not None
+    again.stdout.close()
     with socket.socket() as probe:
         assert probe.connect_ex(("127.0.0.1", port)) != 0
+
+
+def test_accounts_are_looked_after_at_the_machine(address: str) -> None:
+    """Passwords come from standard input where that is no terminal; what is missing or wrong is one line."""
+    variables = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_KEY": KEY.get_secret_value()}
+
+    def person(*words: str, given: str = "", env: dict[str, str] = variables) -> tuple[int, str]:
+        line = [sys.executable, "-m", "sign_shelf", *words]
+        done = subprocess.run(line, env=env, input=given, capture_output=True, text=True, check=False)
+        return done.returncode, done.stdout + done.stderr
+
+    assert person("person", "add", "a@x.example", "Ada", "--role", "owner", given="grass on the dunes\n") == (0, "")
+    code, says = person("person", "add", "b@x.example", "Bo", given="password1234\n")
+    assert (code, "common password" in says, says.count("\n")) == (2, True, 1)
+    assert person("person", "list") == (0, "a@x.example\tAda\towner\n")
+    assert person("person", "disable", "a@x.example") == (0, "")
+    assert person("person", "list") == (0, "a@x.example\tAda\towner\tdisabled\n")
+    assert person("person", "disable", "a@x.example", "--undo") == (0, "")
+    assert person("person", "password", "a@x.example", given="salt and tall grass") == (0, "")
+    code, says = person("person", "password", "c@x.example", given="salt and tall grass")
+    assert (code, "There is no account for c@x.example" in says) == (2, True)
+    code, made = person("key", "make")
+    both = variables | {"SIGN_SHELF_KEY": f"{made.strip()},{KEY.get_secret_value()}"}
+    assert person("key", "replace", env=both) == (0, "0 secrets sealed anew.\n")
+    for env, says in (
+        (
+            {name: one for name, one in variables.items() if name != "SIGN_SHELF_KEY"},
+            "SIGN_SHELF_KEY is not set. Make one",
+        ),
+        (variables | {"SIGN_SHELF_KEY": "short"}, "SIGN_SHELF_KEY is no key"),
+        (variables | {"SIGN_SHELF_POOL_SIZE": "many"}, "SIGN_SHELF_POOL_SIZE is wrong"),
+        (variables | {"SIGN_SHELF_DATABASE": "postgresql://x:y@127.0.0.1:1/z"}, "database does not answer"),
+    ):
+        code, told = person("person", "list", env=env)
+        assert (code, says in told, told.count("\n")) == (2, True, 1), told

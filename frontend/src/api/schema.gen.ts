@@ -177,7 +177,8 @@ export interface paths {
         };
         /**
          * Ready
-         * @description 503 while the database is away; the rest is told, and is for who runs it to judge.
+         * @description 503 while the database is away; the rest is told, and is for who runs it to judge. `loop_held_ms` looks back so
+         *     many seconds.
          */
         get: operations["ready_api_health_ready_get"];
         put?: never;
@@ -4257,7 +4258,9 @@ export interface operations {
     };
     ready_api_health_ready_get: {
         parameters: {
-            query?: never;
+            query?: {
+                within_s?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;

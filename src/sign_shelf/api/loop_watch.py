@@ -15,7 +15,7 @@ log = structlog.get_logger()
 
 LIMIT_MS = 50
 _EVERY_S = 0.01
-_REMEMBERED_S = 300.0
+REMEMBERED_S = 300.0
 
 
 class LoopWatch:
@@ -27,10 +27,9 @@ class LoopWatch:
         self._seen = monotonic()
         self._where = ""
 
-    @property
-    def longest_ms(self) -> float:
-        """Within the last five minutes; what is below 5 ms is not told."""
-        since = monotonic() - _REMEMBERED_S
+    def longest_ms(self, within_s: float = REMEMBERED_S) -> float:
+        """At most five minutes back; what is below 5 ms is not told."""
+        since = monotonic() - within_s
         return max((ms for at, ms in self._held if at > since), default=0.0)
 
     @contextlib.asynccontextmanager
@@ -53,10 +52,11 @@ class LoopWatch:
             now = thread_time()
             held = (now - before) * 1_000
             before, self._seen = now, monotonic()
-            if held > 5:
+            # Late while it only waited for something to do: it was the machine's doing, and not ours.
+            if held > 5 and not self._where.startswith("select:"):
                 self._held.append((monotonic(), held))
-            if held > LIMIT_MS:
-                log.warning("loop_held", ms=round(held), where=self._where)
+                if held > LIMIT_MS:
+                    log.warning("loop_held", ms=round(held), where=self._where)
             self._where = ""
 
     def _look(self, loop_thread: int, over: threading.Event) -> None:

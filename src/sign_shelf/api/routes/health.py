@@ -1,10 +1,12 @@
 """Whether the server answers, and whether work gets done."""
 
 from datetime import UTC, datetime, timedelta
+from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Query, Request, Response
 
 from sign_shelf.api.guards import Config, Db
+from sign_shelf.api.loop_watch import REMEMBERED_S
 from sign_shelf.api.models import Answer
 from sign_shelf.core.errors import Busy
 from sign_shelf.store import queue
@@ -38,10 +40,17 @@ async def health(database: Db) -> Health:
 
 
 @router.get("/ready")
-async def ready(request: Request, response: Response, database: Db, settings: Config) -> Ready:
-    """503 while the database is away; the rest is told, and is for who runs it to judge."""
+async def ready(
+    request: Request,
+    response: Response,
+    database: Db,
+    settings: Config,
+    within_s: Annotated[float, Query(ge=0, le=REMEMBERED_S)] = REMEMBERED_S,
+) -> Ready:
+    """503 while the database is away; the rest is told, and is for who runs it to judge. `loop_held_ms` looks back so
+    many seconds."""
     watch, processes = request.app.state.watch, request.app.state.processes
-    held = round(watch.longest_ms, 1) if watch else 0.0
+    held = round(watch.longest_ms(within_s), 1) if watch else 0.0
     running = processes.state if processes else {}
     try:
         async with database.transaction() as session:
