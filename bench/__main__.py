@@ -54,7 +54,9 @@ def main() -> None:
     ]:
         lines.append("| " + " | ".join(row) + " |")
         print(lines[-1], flush=True)
-    OUT.write_text("\n".join(lines) + "\n", "utf-8")
+    # What held under attack is told by `make test-attack`, and kept.
+    _, mark, held = OUT.read_text("utf-8").partition("\n## What held\n")
+    OUT.write_text("\n".join(lines) + "\n" + mark + held, "utf-8")
 
 
 main()

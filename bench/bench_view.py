@@ -10,7 +10,7 @@ from uuid import uuid4
 from playwright.sync_api import Page, expect
 
 from bench.trees import big_outline
-from bench.world import running_demo, signed_in_page
+from bench.world import own_page, running_demo, signed_in_page
 from sign_shelf.settings import STATIC
 
 _WATCH = """
@@ -104,15 +104,17 @@ def _matrix(page: Page) -> tuple[str, str, str, str, str]:
     audiences = {f"audience {at}": {"signed_in": at % 2 == 0} for at in range(12)}
     url = "/api/sites/thornby/facts"
     on = {"if-match": page.request.get(url).json()["hash"]}
-    kept = page.request.put(url, data={"known": {"audiences": audiences}, "sets": []}, headers=on)
+    kept = page.request.put(url, data={"known": {"audiences": audiences}, "sets": []}, headers=on | own_page(page))
     assert kept.ok, kept.text()
     lines = big_outline(500).replace("{", "{when signed_in; ", 40)
     made = page.request.post(
         "/api/sites/thornby/menus",
         data={"name": "Seen", "outline": lines},
-        headers={"idempotency-key": str(uuid4())},
+        headers={"idempotency-key": str(uuid4()), **own_page(page)},
     ).json()
-    hung = page.request.put("/api/sites/thornby/places/header/desktop", data={"menu": made["key"]})
+    hung = page.request.put(
+        "/api/sites/thornby/places/header/desktop", data={"menu": made["key"]}, headers=own_page(page)
+    )
     assert hung.ok, hung.text()
     begin = perf_counter()
     page.goto("/sites/thornby/audiences/header")
@@ -140,7 +142,7 @@ def _one(page: Page, items: int) -> Go:
     made = page.request.post(
         "/api/sites/thornby/menus",
         data={"name": f"Long {items}", "outline": big_outline(items)},
-        headers={"idempotency-key": str(uuid4())},
+        headers={"idempotency-key": str(uuid4()), **own_page(page)},
     )
     page.goto(f"/sites/thornby/menus/{made.json()['key']}")
     page.get_by_role("row").first.wait_for()

@@ -54,3 +54,8 @@ def signed_in_page(base: str, *, width: int = 1280, height: int = 800) -> Iterat
         page.get_by_role("heading", name="Shelf", exact=True).wait_for()
         yield page
         browser.close()
+
+
+def own_page(page: Page) -> dict[str, str]:
+    """What a browser sends with every write of the page's own script."""
+    return {"origin": page.evaluate("location.origin")}

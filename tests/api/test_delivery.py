@@ -29,6 +29,7 @@ from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from sign_shelf.desk import edit
+from sign_shelf.desk.connect import new_key
 from sign_shelf.desk.permission import Person
 from sign_shelf.settings import Settings
 from sign_shelf.store import live, sites
@@ -374,3 +375,55 @@ def _own_loop(configured: Settings) -> Any:
     app = Starlette(routes=[])
     app.router.default = answer
     return app
+
+
+async def test_answers_are_kept_by_what_was_meant_and_can_do_nothing_by_themselves(
+    configured: Settings, database: Database, key: str
+) -> None:
+    """Pages and queries without end that mean the same are one; a refusal may be read by any origin's script as well."""
+    async with asking(configured, database) as (client, delivery):
+        shown = {"authorization": f"bearer {key}"}
+        for number in range(40):
+            answer = await client.get(URL, params={"page": f"/nowhere/{number}{'x' * 3_000}"}, headers=shown)
+            assert answer.status_code == 200
+        assert len(delivery._kept) == 1
+        assert len(delivery._meant) == 0, "an address that long is read anew each time"
+        for header in ("content-security-policy", "x-content-type-options", "referrer-policy"):
+            assert header in answer.headers
+        assert answer.headers["content-security-policy"].startswith("sandbox")
+        refused = await client.get(URL)
+        assert (refused.status_code, refused.headers["access-control-allow-origin"]) == (401, "*")
+
+
+async def test_a_key_that_was_replaced_counts_until_it_is_over(
+    configured: Settings, database: Database, key: str, ines: Person
+) -> None:
+    async with asking(configured, database) as (client, delivery):
+
+        async def answered(shown: str) -> int:
+            return (await client.get(URL, headers={"authorization": f"Bearer {shown}"})).status_code
+
+        assert await answered(key) == 200
+        now = datetime.now(UTC)
+        newer = await new_key(database, ines, "brackwater", "delivery", old_counts=timedelta(hours=1), now=now)
+        assert (await answered(key), await answered(newer.get_secret_value())) == (200, 200)
+        newest = await site_key(database, ines, "brackwater", "delivery")
+        for _ in range(200):
+            if await answered(key) == 401:
+                break
+            await asyncio.sleep(0.02)
+        codes = [await answered(one) for one in (key, newer.get_secret_value(), newest)]
+        assert codes == [401, 401, 200]
+        assert delivery.listening
+
+
+async def test_menus_can_have_an_origin_of_their_own(configured: Settings, database: Database, key: str) -> None:
+    """Under the delivery's host there is nothing but menus, and no menu under another one."""
+    async with asking(configured.model_copy(update={"delivery_host": "menus.example"}), database) as (client, _):
+        shown = {"authorization": f"Bearer {key}"}
+        there = shown | {"host": "menus.example:443"}
+        assert (await client.get(URL, headers=there)).status_code == 200
+        assert (await client.get(URL, headers=shown)).status_code == 421
+        for path in ("/", "/api/session", "/api/shelf"):
+            refused = await client.get(path, headers=there)
+            assert (refused.status_code, "content-security-policy" in refused.headers) == (421, True)

@@ -32,7 +32,7 @@ from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import Database
 from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
-from tests.running import command, environment
+from tests.running import command, environment, running
 
 Jobs = Callable[[], Awaitable[None]]
 
@@ -305,3 +305,24 @@ async def asked(address: str, url: str, *, how_many: int) -> None:
     for number in range(how_many):
         await take_in.begin(database, person, url, request_key=str(number), now=datetime.now(UTC))
     await database.close()
+
+
+def test_a_server_that_is_killed_loses_no_reading_and_doubles_none(address: str, stand_in: StandIn) -> None:
+    """Asked, killed with −9 before anything could be looked at, asked again with the same key: one reading, and read."""
+    asyncio.run(asked(address, stand_in.base, how_many=0))
+
+    def ask(base: str) -> str:
+        with httpx.Client(base_url=base, headers={"origin": base}, timeout=60, trust_env=False) as client:
+            client.post("/api/session", json={"email": "x@x.example", "password": PASSWORD})
+            answer = client.post("/api/take-ins", json={"url": stand_in.base}, headers={"idempotency-key": "one"})
+            assert answer.status_code == 202, answer.text
+            return str(answer.json()["id"])
+
+    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5") as shelf:
+        first = ask(shelf.base)
+        for process in (shelf.server, shelf.worker):
+            process.send_signal(signal.SIGKILL)
+            process.wait()
+    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5") as shelf:
+        assert ask(shelf.base) == first
+        eventually(lambda: [state for state, _ in states(address)] == ["ready"], within_s=60)

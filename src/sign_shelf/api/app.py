@@ -66,9 +66,9 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
         app.add_middleware(Apart, processes=processes)
     app.add_middleware(WholeBody)
     app.add_middleware(KnownPeople)
-    app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
     app.add_middleware(SoundAddress)
     app.add_middleware(SafeHeaders)
+    app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
     problems.install(app)
     for router in ROUTERS:
         app.include_router(router)

@@ -21,11 +21,11 @@ import psycopg
 import structlog
 from cachetools import LRUCache
 from pydantic import SecretStr
-from starlette.datastructures import Headers, MutableHeaders
+from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from sign_shelf.api.entrance import bearer_of
+from sign_shelf.api.entrance import SafeHeaders, bearer_of
 from sign_shelf.api.problems import problem, refusal_response
 from sign_shelf.api.signed_facts import NOTHING, vouched
 from sign_shelf.core.delivery import holds_until, menu_html, menu_json
@@ -105,7 +105,8 @@ class DeliveryFirst:
             here = Headers(scope=scope).get("host", "").partition(":")[0].lower() == self.host
             if here != answers and not scope["path"].startswith("/api/health"):
                 says = "Menus are asked for under another host name." if answers else "Only menus are asked for here."
-                await problem(421, "misdirected", says, where=scope["path"][:200])(scope, receive, send)
+                refusal = problem(421, "misdirected", says, where=scope["path"][:200])
+                await SafeHeaders(refusal)(scope, receive, send)
                 return
         await (self.delivery if answers else self.app)(scope, receive, send)
 
@@ -146,9 +147,8 @@ class Delivery:
             except Refusal as refusal:
                 made = refusal_response(refusal)
             if isinstance(made, Response):
-                headers = MutableHeaders(raw=made.raw_headers)
-                headers.setdefault("access-control-allow-origin", "*")
-                await made(scope, receive, send)
+                made.headers.setdefault("access-control-allow-origin", "*")
+                await SafeHeaders(made)(scope, receive, send)
                 return
             kept, until = made, made.until
         age = (b"cache-control", b"%b, max-age=%d" % (kept.caching, max(int(until - time()), 0)))
@@ -160,6 +160,8 @@ class Delivery:
         await send({"type": "http.response.body", "body": b"" if scope["method"] == "HEAD" else kept.body})
 
     async def _make(self, scope: Scope, raw: Raw) -> _Kept | Response:
+        if "\0" in scope["path"] or b"%00" in scope["query_string"]:
+            return problem(422, "invalid", "The address has a NUL character in it.", remedy="Leave out %00.")
         if scope["method"] == "OPTIONS":
             allow = {"access-control-allow-methods": "GET, HEAD", "access-control-allow-headers": "Authorization"}
             return Response(status_code=204, headers=allow)
@@ -329,6 +331,7 @@ def _menu(found: _Live, meant: _Meant, now: datetime) -> _Kept:
         (b"x-content-type-options", b"nosniff"),
         # Whoever opens it by itself gets a page that can do nothing.
         (b"content-security-policy", b"sandbox; default-src 'none'"),
+        (b"referrer-policy", b"same-origin"),
         *_CORS,
     ]
     return _Kept(
