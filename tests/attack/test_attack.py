@@ -19,10 +19,13 @@ from typing import Any
 import httpx
 import pytest
 
+from sign_shelf.api.processes import MOST_OF_ONE
 from sign_shelf.desk.permission import ROLES
 from tests.api.test_every_route import GOOD, ODD_BODIES, ODD_PATHS, ODD_QUERIES
 from tests.attack.conftest import MOST_HELD_MS, WHOLE, Target, client_of, counted
 from tests.attack.largest import largest_menu
+from tests.conftest import PASSWORD
+from tests.running import running
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 ROUTES = [(method, path, about) for path, methods in DESCRIBED["paths"].items() for method, about in methods.items()]
@@ -256,3 +259,20 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
     tail = done.stdout[-4_000:]
     assert done.returncode == 0, f"{tail}\n{done.stderr[-2_000:]}"
     counted("requests by schemathesis", int((re.search(r"(\d+) generated", tail) or [0, 0])[1]))
+
+
+def test_what_takes_too_long_is_given_up_and_the_line_is_bounded(target: Target) -> None:
+    """At a server with little time and few processes: said with when to try again, and others have their turn."""
+    slow = "/api/sites/brackwater/places/header/audiences"
+    with running(target.address, ANSWER_WITHIN_S="1", PROCESSES="2") as shelf:
+        with client_of(shelf.base) as greedy, client_of(shelf.base) as other, ThreadPoolExecutor(44) as pool:
+            for client, role in ((greedy, "lead"), (other, "viewer")):
+                body = {"email": f"{role}@quillfen.example", "password": PASSWORD}
+                assert client.post("/api/session", json=body).status_code == 200
+            answer = greedy.get(slow)
+            assert (answer.status_code, answer.headers["retry-after"]) == (503, "30")
+            assert "took more than 1 seconds" in answer.json()["detail"]
+            asked = [pool.submit(greedy.get, slow) for _ in range(44)]
+            assert other.get("/api/relations").status_code == 200, "one asker never has all of them"
+            said = [one.result().json()["detail"] for one in asked]
+        assert sum("Too much is asked" in one for one in said) >= 44 - MOST_OF_ONE - 2
