@@ -1,10 +1,11 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { type ReactNode, useId, useState } from 'react'
+import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { peopleQuery, signInsQuery } from '../../api/queries'
+import { Asked, LINE } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
-import { LINE, NewPassword } from '../../parts/NewPassword'
+import { NewPassword } from '../../parts/NewPassword'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
 
@@ -184,17 +185,5 @@ function AddPerson({ onDone }: { onDone: () => void }) {
         </Button>
       </span>
     </form>
-  )
-}
-
-function Asked({ says, children }: { says: string; children: (id: string) => ReactNode }) {
-  const id = useId()
-  return (
-    <div>
-      <label htmlFor={id} className="block text-[13px] text-ink-2">
-        {says}
-      </label>
-      {children(id)}
-    </div>
   )
 }

@@ -1,9 +1,10 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
-import { useId, useState } from 'react'
+import { useState } from 'react'
 import { answered, client } from '../../api/client'
 import { mySignInsQuery, sessionQuery } from '../../api/queries'
+import { Asked, LINE } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
-import { LINE, NewPassword } from '../../parts/NewPassword'
+import { NewPassword } from '../../parts/NewPassword'
 import { Once } from '../../parts/Once'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
@@ -57,7 +58,6 @@ function Where() {
 function Tokens() {
   const queries = useQueryClient()
   const [name, setName] = useState('')
-  const field = useId()
   const make = useMutation({
     mutationFn: () => answered(client.POST('/api/session/tokens', { body: { name } })),
     onSuccess: async () => {
@@ -79,10 +79,16 @@ function Tokens() {
         }}
       >
         <div className="w-[260px]">
-          <label htmlFor={field} className="block text-[13px] text-ink-2">
-            What the program is for
-          </label>
-          <input id={field} value={name} onChange={(event) => setName(event.target.value)} className={LINE} />
+          <Asked says="What the program is for">
+            {(id) => (
+              <input
+                id={id}
+                value={name}
+                onChange={(event) => setName(event.target.value)}
+                className={LINE}
+              />
+            )}
+          </Asked>
         </div>
         <Button small type="submit" disabled={!name.trim() || make.isPending}>
           Make a token
@@ -98,7 +104,6 @@ function Password() {
   const queries = useQueryClient()
   const [old, setOld] = useState('')
   const [fresh, setFresh] = useState('')
-  const field = useId()
   const change = useMutation({
     mutationFn: () => answered(client.PUT('/api/session/password', { body: { old, new: fresh } })),
     onSuccess: async () => {
@@ -117,19 +122,18 @@ function Password() {
           change.mutate()
         }}
       >
-        <div>
-          <label htmlFor={field} className="block text-[13px] text-ink-2">
-            The one that you sign in with now
-          </label>
-          <input
-            id={field}
-            type="password"
-            autoComplete="current-password"
-            value={old}
-            onChange={(event) => setOld(event.target.value)}
-            className={LINE}
-          />
-        </div>
+        <Asked says="The one that you sign in with now">
+          {(id) => (
+            <input
+              id={id}
+              type="password"
+              autoComplete="current-password"
+              value={old}
+              onChange={(event) => setOld(event.target.value)}
+              className={LINE}
+            />
+          )}
+        </Asked>
         <NewPassword value={fresh} onChange={setFresh} />
         <Told error={change.error} />
         {change.isSuccess && (
