@@ -111,7 +111,10 @@ function byForm(words: string, known: Known): Offer[] {
   const full = /^[\w-]+(\.[\w-]+)+(\/\S*)?$/.test(words) ? `https://${words}` : words
   const address = addressed(full)
   if (address === null) return []
-  if (words.includes('{')) return patterns(address, known)
+  if (words.includes('{')) {
+    const pattern = afterHost(address)
+    return pattern === null ? [] : patterns(pattern, known)
+  }
   if (/^https?:\/\/\S+$/i.test(full)) return [outside(address, known)]
   return /^\/\S*$/.test(words) ? [link(address, { url: address }, `The address ${address}`)] : []
 }
@@ -129,6 +132,15 @@ function outside(url: string, { usual }: Known): Offer {
     says: `The address ${url}`,
     note: away ? `another site${usual.new_tab ? ', opens in a new tab' : ''}` : undefined,
   }
+}
+
+/** The pattern with its facts in its path: within the site it begins with a slash; null where one stands in the host. */
+function afterHost(address: string): string | null {
+  const before = address.slice(0, address.indexOf('{'))
+  const path = before.replace(/^(?:https?:)?\/\/[^/?#{]*/i, '')
+  if (/^[/?#]/.test(path)) return address
+  if (path !== before) return null
+  return /[/?#]/.test(path) ? address : `/${address}`
 }
 
 /** A visitor's own page: the pattern with each of the site's facts where a brace is open, or as it stands. */
