@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page
+from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
@@ -16,6 +16,10 @@ from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_a
 from tests.conftest import SEALS, make_database, serving
 from tests.running import running as running_shelf
 from tools.chromium import LAUNCH
+
+
+# Two cores do all of it: browser, server with its processes, worker, stand-ins, database.
+expect.set_options(timeout=15_000)
 
 
 @dataclass(frozen=True)
