@@ -17,7 +17,6 @@ from tests.conftest import SEALS, make_database, serving
 from tests.running import running as running_shelf
 from tools.chromium import LAUNCH
 
-
 # Two cores do all of it: browser, server with its processes, worker, stand-ins, database.
 expect.set_options(timeout=15_000)
 
