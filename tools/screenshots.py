@@ -144,7 +144,7 @@ def main() -> None:
         page.get_by_label("The secret, to be copied").wait_for()
         picture(page, "you")
         page.get_by_role("button", name="Sign out").click()
-        page.get_by_label("Password").wait_for()
+        page.get_by_role("button", name="Sign in").wait_for()
         picture(page, "sign-in")
 
 
