@@ -28,7 +28,8 @@ from tests.conftest import KEY, OWN_PAGE, SEALS, SHELF
 DOCS = Path(__file__).parents[2] / "docs"
 
 
-async def test_health_and_published_contracts(api: httpx.AsyncClient) -> None:
+async def test_health_and_published_contracts(as_ines: httpx.AsyncClient) -> None:
+    api = as_ines
     assert (await api.get("/api/health")).json() == {"status": "ok"}
     schema = await api.get("/api/schemas/menu.json")
     assert schema.headers["content-type"] == "application/schema+json"

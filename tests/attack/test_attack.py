@@ -17,6 +17,7 @@ from random import Random
 from typing import Any
 
 import httpx
+import psutil
 import pytest
 
 from sign_shelf.api.processes import MOST_OF_ONE
@@ -24,7 +25,7 @@ from sign_shelf.desk.permission import ROLES
 from tests.api.test_every_route import GOOD, ODD_BODIES, ODD_PATHS, ODD_QUERIES
 from tests.attack.conftest import MOST_HELD_MS, WHOLE, Target, client_of, counted
 from tests.attack.largest import largest_menu
-from tests.conftest import PASSWORD
+from tests.conftest import PASSWORD, eventually
 from tests.running import running
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
@@ -276,3 +277,16 @@ def test_what_takes_too_long_is_given_up_and_the_line_is_bounded(target: Target)
             assert other.get("/api/relations").status_code == 200, "one asker never has all of them"
             said = [one.result().json()["detail"] for one in asked]
         assert sum("Too much is asked" in one for one in said) >= 44 - MOST_OF_ONE - 2
+
+
+def test_processes_that_die_are_replaced(target: Target) -> None:
+    """Those that had nothing to do, and the one that they are forked from too: whoever asks is answered again."""
+    with running(target.address, PROCESSES="2") as shelf, client_of(shelf.base) as client:
+        body = {"email": "viewer@quillfen.example", "password": PASSWORD}
+        assert client.post("/api/session", json=body).status_code == 200
+        nursery = psutil.Process(shelf.server.pid).children()[0]
+        for and_theirs in ([], [nursery]):
+            for one in [*nursery.children(), *and_theirs]:
+                one.kill()
+            # Reading the program anew takes longer than anybody is kept waiting: until then one is told to come again.
+            eventually(lambda: client.get("/api/relations").status_code == 200, within_s=60)

@@ -20,12 +20,6 @@ from sign_shelf.core.menu import MenuDocument, menu_schema
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
-from sign_shelf.store.seals import Seals
-
-
-def open_database(settings: Settings, *, pool_size: int | None = None) -> Database:
-    address = settings.database.get_secret_value()
-    return Database(address, Seals(settings.key), pool_size=pool_size or settings.pool_size)
 
 
 def create_app(settings: Settings, processes: Processes | None = None) -> FastAPI:
@@ -35,7 +29,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.database = open_database(settings, pool_size=None if processes else 2)
+        app.state.database = Database.configured(settings, pool_size=None if processes else 2)
         async with AsyncExitStack() as running:
             app.state.fetcher = await running.enter_async_context(Fetcher(settings.allowed_private_hosts))
             if processes is not None:
@@ -75,10 +69,13 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
 
     app.openapi = lambda: _with_menu_document(app)  # type: ignore[method-assign]
 
+    # Anybody may ask for it, so it is worked out once.
+    published = JSONResponse(menu_schema(), media_type="application/schema+json").body
+
     @app.get("/api/schemas/menu.json", tags=["server"])
     async def schema() -> JSONResponse:
         """The JSON Schema of the menu document."""
-        return JSONResponse(menu_schema(), media_type="application/schema+json")
+        return Response(published, media_type="application/schema+json")  # type: ignore[return-value]
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Any:

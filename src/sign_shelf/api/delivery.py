@@ -25,7 +25,7 @@ from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from sign_shelf.api.entrance import SafeHeaders, bearer_of
+from sign_shelf.api.entrance import SafeHeaders, bearer_of, odd_address
 from sign_shelf.api.problems import problem, refusal_response
 from sign_shelf.api.signed_facts import NOTHING, vouched
 from sign_shelf.core.delivery import holds_until, menu_html, menu_json
@@ -160,8 +160,8 @@ class Delivery:
         await send({"type": "http.response.body", "body": b"" if scope["method"] == "HEAD" else kept.body})
 
     async def _make(self, scope: Scope, raw: Raw) -> _Kept | Response:
-        if "\0" in scope["path"] or b"%00" in scope["query_string"]:
-            return problem(422, "invalid", "The address has a NUL character in it.", remedy="Leave out %00.")
+        if (odd := odd_address(scope)) is not None:
+            return odd
         if scope["method"] == "OPTIONS":
             allow = {"access-control-allow-methods": "GET, HEAD", "access-control-allow-headers": "Authorization"}
             return Response(status_code=204, headers=allow)

@@ -30,6 +30,4 @@ def open_to_all(method: str, path: str) -> bool:
     """Whether anybody may use the route."""
     if path == "/api/session":
         return method in {"POST", "DELETE"}
-    return method in {"GET", "HEAD"} and (
-        path.startswith("/api/health") or path in {"/api/schemas/menu.json", "/api/openapi.json"}
-    )
+    return method in {"GET", "HEAD"} and (path.startswith("/api/health") or path == "/api/schemas/menu.json")

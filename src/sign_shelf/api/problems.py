@@ -139,6 +139,12 @@ def install(app: FastAPI) -> None:
     async def http(_: Request, error: HTTPException) -> JSONResponse:
         return problem(error.status_code, "http", str(error.detail))
 
+    @app.exception_handler(MemoryError)
+    async def too_much(_: Request, error: MemoryError) -> JSONResponse:
+        return refusal_response(
+            Busy("This needs more memory than one request may have.", remedy="Ask for less at once.")
+        )
+
     @app.exception_handler(Exception)
     async def unexpected(request: Request, error: Exception) -> JSONResponse:
         log.error("unexpected", path=request.url.path[:500], exc_info=error)

@@ -37,6 +37,8 @@ _PIECE = 65_536
 _STARTS_WITHIN_S = 60.0
 _GRACE_S = 1.0
 """How long a request goes on whose asker is gone: most are done sooner than a process is begun."""
+_STOPS = frozenset({"GET", "HEAD", "POST"})
+"""Whose work stops when the asker is gone; creates among them are asked again by their key."""
 _ONE_HOP = frozenset({b"connection", b"keep-alive", b"transfer-encoding", b"date", b"server", b"content-length"})
 
 
@@ -89,42 +91,40 @@ class _Process:
 class _Nursery:
     """The process that processes are forked from: it has read everything that they need, so that one is there at once."""
 
-    def __init__(self, running: asyncio.subprocess.Process, held: int) -> None:
+    def __init__(self, running: asyncio.subprocess.Process) -> None:
         self._running = running
-        self._held = held
-        """The end of a pipe that nobody writes to: the processes end when it is closed, however we went."""
-        self._one_at_a_time = asyncio.Lock()
 
     @classmethod
-    async def begin(cls) -> "_Nursery":
-        theirs, ours = os.pipe()
+    async def begin(cls, ends_with: int) -> "_Nursery":
+        """Its processes end when the pipe that `ends_with` is the end of is closed at its other one."""
         running = await asyncio.create_subprocess_exec(
-            sys.executable, "-m", "sign_shelf", "serve-processes", str(theirs), pass_fds=(theirs,),
+            sys.executable, "-m", "sign_shelf", "serve-processes", str(ends_with), pass_fds=(ends_with,),
             stdin=asyncio.subprocess.PIPE, stdout=asyncio.subprocess.PIPE, preexec_fn=_bounded,
         )  # fmt: skip
-        os.close(theirs)
-        return cls(running, ours)
+        return cls(running)
 
     @property
     def alive(self) -> bool:
         return self._running.returncode is None
 
     async def process(self, socket: Path) -> _Process:
-        """A new one, once it listens. Raises Busy."""
+        """A new one, once it listens. Raises Busy; then there is none to be had here any more."""
         assert self._running.stdin is not None
         assert self._running.stdout is not None
         try:
-            async with asyncio.timeout(_STARTS_WITHIN_S), self._one_at_a_time:
+            async with asyncio.timeout(_STARTS_WITHIN_S):
                 self._running.stdin.write(f"{socket}\n".encode())
                 told = await self._running.stdout.readline()
         except (TimeoutError, OSError):
             told = b""
         if not told.strip().isdigit():
+            # What it may still tell would be taken for the answer to the next asking.
+            with contextlib.suppress(ProcessLookupError):
+                self._running.kill()
             raise Busy("The server could not begin a process.")
         return _Process(int(told), socket)
 
     async def end(self) -> None:
-        os.close(self._held)
         with contextlib.suppress(ProcessLookupError):
             self._running.kill()
         await self._running.wait()
@@ -149,13 +149,17 @@ class Processes:
         self._working: Counter[str] = Counter()
         self._numbers = 0
         self._beginning: set[asyncio.Task[None]] = set()
+        self._one_at_a_time = asyncio.Lock()
         self.folder = Path()
         self._nursery: _Nursery
+        self._ends_with: int
 
     @contextlib.asynccontextmanager
     async def running(self) -> AsyncIterator[None]:
         self.folder = Path(tempfile.mkdtemp(prefix="sign-shelf-"))
-        self._nursery = await _Nursery.begin()
+        # Nobody writes to it: it is closed when we are gone, however we went.
+        self._ends_with, held = os.pipe()
+        self._nursery = await _Nursery.begin(self._ends_with)
         try:
             for _ in range(self._how_many):
                 await self._begin()
@@ -166,6 +170,8 @@ class Processes:
             for one in list(self._all):
                 await one.end()
             await self._nursery.end()
+            os.close(held)
+            os.close(self._ends_with)
             shutil.rmtree(self.folder, ignore_errors=True)
 
     @property
@@ -173,8 +179,12 @@ class Processes:
         return {"running": len(self._all), "idle": len(self._idle), "waiting": self._waiting.total()}
 
     async def _begin(self) -> None:
-        self._numbers += 1
-        one = await self._nursery.process(self.folder / str(self._numbers))
+        async with self._one_at_a_time:
+            if not self._nursery.alive:
+                await self._nursery.end()
+                self._nursery = await _Nursery.begin(self._ends_with)
+            self._numbers += 1
+            one = await self._nursery.process(self.folder / str(self._numbers))
         self._all.add(one)
         await self._free(one)
 
@@ -182,9 +192,6 @@ class Processes:
         pause = 0.5
         while True:
             try:
-                if not self._nursery.alive:
-                    await self._nursery.end()
-                    self._nursery = await _Nursery.begin()
                 await self._begin()
             except (Busy, OSError) as exc:
                 log.error("no_process_begun", says=str(exc))
@@ -211,10 +218,18 @@ class Processes:
             raise Busy("Too much is asked for at the moment.")
         self._waiting[asker] += 1
         try:
-            async with asyncio.timeout(WAIT_S), self._changed:
-                await self._changed.wait_for(lambda: self._idle and self._working[asker] < max(1, self._how_many - 1))
-                self._working[asker] += 1
-                return self._idle.pop()
+            async with asyncio.timeout(WAIT_S):
+                while True:
+                    async with self._changed:
+                        await self._changed.wait_for(
+                            lambda: self._idle and self._working[asker] < max(1, self._how_many - 1)
+                        )
+                        one = self._idle.pop()
+                        if one.size():
+                            self._working[asker] += 1
+                            return one
+                    # It died while it had nothing to do.
+                    await self._replace(one)
         except TimeoutError as exc:
             raise Busy("The server has too much to do at the moment.") from exc
         finally:
@@ -225,29 +240,30 @@ class Processes:
         gone = asyncio.create_task(_gone(receive))
         try:
             one = await self._taken(asker)
+            fit = False
             try:
+                if gone.done() and scope["method"] in _STOPS:
+                    fit = True
+                    return None
                 answer = await self._work(one, scope, body, gone)
+                fit = one.fit
+                return answer
             except Ended as ended:
-                await self._replace(one)
                 if ended.why is not None:
                     raise ended.why from None
                 return None
-            except BaseException:
-                await self._replace(one)
-                raise
             finally:
                 async with self._changed:
                     self._working[asker] -= 1
                     self._changed.notify_all()
-            await (self._free(one) if one.fit else self._replace(one))
-            return answer
+                await (self._free(one) if fit else self._replace(one))
         finally:
             gone.cancel()
 
     async def _work(self, one: _Process, scope: Scope, body: bytes, gone: "asyncio.Task[None]") -> Answer:
         asked = asyncio.create_task(_ask(one.client, scope, body))
         # What is being kept is kept, though nobody waits for the answer.
-        stops = {gone} if scope["method"] in {"GET", "HEAD", "POST"} else set()
+        stops = {gone} if scope["method"] in _STOPS else set()
         try:
             await asyncio.wait({asked, *stops}, timeout=self._within_s, return_when=asyncio.FIRST_COMPLETED)
             if not asked.done() and gone.done() and stops:
@@ -325,4 +341,4 @@ class Apart:
             await send({"type": "http.response.body", "body": b""})
 
 
-_HERE = ("/api/session", "/api/people", "/api/health")
+_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas")

@@ -19,11 +19,9 @@ key = typer.Typer(no_args_is_help=True, help="The key that secrets are sealed wi
 def _with_database(work: "Callable[[Database], Awaitable[None]]") -> None:
     from sign_shelf.settings import configured
     from sign_shelf.store.database import Database
-    from sign_shelf.store.seals import Seals
 
     async def run() -> None:
-        settings = configured()
-        database = Database(settings.database.get_secret_value(), Seals(settings.key))
+        database = Database.configured(configured())
         try:
             await work(database)
         finally:

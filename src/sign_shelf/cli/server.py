@@ -52,12 +52,15 @@ def serve_processes(ends_with: int) -> None:
     they need is read. Each ends when the file descriptor `ends_with` is closed at its other end."""
     import gc
 
+    import uvicorn
+
     from sign_shelf.api.app import create_app
     from sign_shelf.settings import configured
 
     configure_logs()
-    settings = configured()
-    create_app(settings)
+    app = create_app(configured())
+    # What a server is made of is read with it.
+    uvicorn.Config(app).load()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
     gc.collect()
     gc.freeze()
@@ -65,7 +68,7 @@ def serve_processes(ends_with: int) -> None:
         # Forked before there is a thread or a loop.
         if os.fork() == 0:
             signal.signal(signal.SIGCHLD, signal.SIG_DFL)
-            asyncio.run(_serve_on(Path(line.strip()), create_app(settings), ends_with))
+            asyncio.run(_serve_on(Path(line.strip()), app, ends_with))
             return
 
 

@@ -54,7 +54,6 @@ def add(
     from sign_shelf.desk.connect import checked_secret
     from sign_shelf.settings import configured
     from sign_shelf.store.database import Database
-    from sign_shelf.store.seals import Seals
 
     settings = configured()
 
@@ -70,7 +69,7 @@ def add(
         settled = take_in.Confirmation(
             key=key, name=name, zone=zone, secret=checked_secret(SecretStr(secret)) if secret else None
         )
-        database = Database(settings.database.get_secret_value(), Seals(settings.key))
+        database = Database.configured(settings)
         async with database.transaction() as session:
             kept = await take_in.keep_site(session, database.seals, found, settled, None, datetime.now(UTC))
         await database.close()

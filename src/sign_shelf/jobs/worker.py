@@ -17,7 +17,6 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import Database
-from sign_shelf.store.seals import Seals
 
 log = structlog.get_logger()
 
@@ -65,7 +64,7 @@ async def _alone(database: Database, task: str, subject: str, work: Callable[[],
 
 async def run_worker(settings: Settings) -> None:
     """Works until it is told to stop by a signal. While the database is away it waits for it."""
-    database = Database(settings.database.get_secret_value(), Seals(settings.key), pool_size=settings.pool_size)
+    database = Database.configured(settings)
     failed = 0
     while True:
         began = asyncio.get_running_loop().time()

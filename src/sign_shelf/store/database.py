@@ -2,6 +2,7 @@
 
 from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager, contextmanager
+from typing import Self
 
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError
@@ -10,6 +11,7 @@ from sqlalchemy.ext.asyncio import AsyncEngine, create_async_engine
 from sqlmodel.ext.asyncio.session import AsyncSession
 
 from sign_shelf.core.errors import Busy, Refusal
+from sign_shelf.settings import Settings
 from sign_shelf.store.seals import Seals
 
 Session = AsyncSession
@@ -47,6 +49,10 @@ class Database:
             driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True, pool_timeout=10,
             hide_parameters=True, connect_args={"connect_timeout": 5},
         )  # fmt: skip
+
+    @classmethod
+    def configured(cls, settings: Settings, *, pool_size: int | None = None) -> Self:
+        return cls(settings.database.get_secret_value(), Seals(settings.key), pool_size=pool_size or settings.pool_size)
 
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Session]:

@@ -96,4 +96,4 @@ def _seal_what_is_there() -> None:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("Sealed keys are not written out again: restore the back-up that was made before.")
+    raise RuntimeError("Sealed keys are not written out again: restore the back-up that was made before.")
