@@ -83,6 +83,35 @@ def test_the_largest_menu_is_saved_and_too_large_ones_are_not(target: Target) ->
         assert answer.status_code == status, answer.text[:300]
 
 
+def test_every_write_takes_the_largest_menu(target: Target) -> None:
+    """What is sent with a whole menu in it is answered with the largest one as well, and nothing is held by it."""
+    site, whole = "/api/sites/brackwater", largest_menu()
+    mark = target.owner.get(f"{site}/menus/header").json()["hash"]
+    moved = whole | {"items": whole["items"][::-1]}
+    sent: dict[str, Any] = {
+        f"{site}/menus": {"name": "As large as can be", "document": whole},
+        f"{site}/menus/header/merge": {"base": mark, "ours": moved},
+        f"{site}/menus/header/take-back": {"before": mark, "document": moved, "keys": []},
+        f"{site}/menus/header/listing": {"list": {"type": "page"}},
+        f"{site}/incoming/copy": {"site": "brackwater", "menu": "header", "document": whole},
+        f"{site}/rules/read": {"rule": " or ".join(f'page is "/{n}"' for n in range(1_000))},
+        f"{site}/facts/try": {"known": {}},
+        "/api/outline": whole,
+    }
+    for path, body in sent.items():
+        raw = json.dumps(body).encode()
+        keys = itertools.count()
+
+        def send(path: str = path, raw: bytes = raw, keys: Iterator[int] = keys) -> httpx.Response:
+            headers = {"content-type": "application/json", "idempotency-key": f"{path} {next(keys)}"}
+            return target.owner.post(path, content=raw, headers=headers)
+
+        answer = target.unheld(send, path)
+        sound(answer, path)
+        assert answer.status_code in {200, 201, 422}, (path, answer.text[:200])
+        counted("writes of the largest menu")
+
+
 def hostile() -> Iterator[tuple[str, str, dict[str, Any]]]:
     """Odd names, odd parameters and odd bodies for every route, at a site as sites are."""
     for method, path, about in ROUTES:
