@@ -14,6 +14,7 @@ import pytest
 import uvicorn
 from hypothesis import HealthCheck, settings
 from pydantic import SecretStr
+from sqlalchemy import text
 from starlette.applications import Starlette
 
 from sign_shelf.api.app import create_app
@@ -168,12 +169,20 @@ async def brackwater(database: Database, stand_in: StandIn, ines: Person) -> Sta
 
 @pytest.fixture
 async def run_jobs(configured: Settings, database: Database) -> Callable[[], object]:
-    """Runs every job that waits, in this process."""
+    """Runs every job that waits, in this process, until none is left."""
 
     async def run() -> None:
         app = queue_app(configured, database)
         async with app.open_async():
-            await app.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
+            while True:
+                await app.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
+                async with database.transaction() as session:
+                    # What is to be tried again later is tried now.
+                    waiting = await (await session.connection()).execute(
+                        text("UPDATE procrastinate_jobs SET scheduled_at = NULL WHERE status = 'todo' RETURNING id")
+                    )
+                    if not waiting.all():
+                        return
 
     return run
 

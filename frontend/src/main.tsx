@@ -1,14 +1,17 @@
 import './tokens.css'
-import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
+import { hashKey, QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { RouterProvider } from '@tanstack/react-router'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Refused } from './api/client'
+import { lookedIn } from './api/inside'
 import { router } from './app/router'
 
 const queries = new QueryClient({
   defaultOptions: {
     queries: {
+      // What is read in one change is nothing that another has.
+      queryKeyHashFn: (key) => hashKey([lookedIn() ?? null, key]),
       staleTime: 5_000,
       // A refusal says the same thing however often it is asked for.
       retry: (failures, error) => failures < 2 && !(error instanceof Refused),

@@ -10,7 +10,7 @@ import pytest
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
-from tests.api.test_menus import HEADER, labels, read, save, with_line
+from tests.api.test_menus import HEADER, labels, read, save, together, with_line
 
 SITE = "/api/sites/brackwater"
 
@@ -24,6 +24,7 @@ async def incoming(api: httpx.AsyncClient, data: str | bytes, **query: str) -> A
 async def test_the_past_tells_who_did_what_and_any_state_can_be_looked_at(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
 ) -> None:
+    await together(as_ines, as_tom)
     bench = await read(as_ines)
     one = (await save(as_ines, with_line(bench["document"], "One"), bench["hash"])).json()["hash"]
     two_doc = with_line((await read(as_ines))["document"], "Two")
@@ -46,6 +47,7 @@ async def test_a_long_past_is_told_page_by_page(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
 ) -> None:
     """Two people in turn: every save an entry; pages follow each other without a gap."""
+    await together(as_ines, as_tom)
     bench = await read(as_ines)
     document, hash = bench["document"], bench["hash"]
     for number in range(18):

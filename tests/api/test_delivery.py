@@ -32,9 +32,10 @@ from sign_shelf.desk import edit
 from sign_shelf.desk.connect import new_key
 from sign_shelf.desk.permission import Person
 from sign_shelf.settings import Settings
-from sign_shelf.store import live, sites
+from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 from tests.conftest import OWN_PAGE, SEALS, SHELF, serving, sign_in, site_key
+from tests.live_sites import live_site, make_live
 
 
 @asynccontextmanager
@@ -133,18 +134,11 @@ async def test_an_answer_from_memory_reads_no_table_until_something_else_is_live
         delivery._kept.clear()
         assert (await client.get(URL, headers=shown | {"if-none-match": first.headers["etag"]})).status_code == 304
         read = " ".join(statements)
-        assert "live_site" in read
-        assert not any(table in read for table in ("FROM menu", "FROM revision", "FROM tree", "FROM placement"))
+        assert "live_state" in read
+        assert not any(table in read for table in ("FROM state", "FROM revision", "FROM tree", "FROM arrangement"))
         delivery.listening = True
         await client.get(URL, headers=shown)
-        async with database.transaction() as session:
-            row = await sites.site_by_key(session, "brackwater")
-            assert row is not None
-            document = await live.live_document(session, row.id)
-            assert document is not None
-            other = parse_outline("Only this -> /x")
-            changed = document.model_copy(update={"menus": {**document.menus, "header": other}})
-            await live.keep_live(session, row.id, changed, datetime.now(UTC))
+        await make_live(database, "brackwater", {"header": parse_outline("Only this -> /x")})
         for _ in range(200):
             answer = await client.get(URL, headers=shown)
             if answer.headers["etag"] != first.headers["etag"]:
@@ -179,14 +173,9 @@ async def test_delivery_leaks_nothing_to_anybody(
     configured: Settings, database: Database, key: str, facts_key: SecretStr
 ) -> None:
     """As every audience, on every device, for every place, as JSON and HTML: the bytes hold nothing that is not theirs."""
-    async with database.transaction() as session:
-        row = await sites.site_by_key(session, "brackwater")
-        assert row is not None
-        document = await live.live_document(session, row.id)
-        assert document is not None
-        menus = {name: parse_outline(GUARDED) for name in document.menus}
-        await live.keep_live(session, row.id, document.model_copy(update={"menus": menus}), datetime.now(UTC))
-        audiences = document.audiences
+    document = await live_site(database, "brackwater")
+    await make_live(database, "brackwater", {name: parse_outline(GUARDED) for name in document.menus})
+    audiences = document.audiences
     theirs = {
         "visitor": {"strangers-only"},
         "islander": {"members-only", "own/"},
@@ -265,15 +254,7 @@ async def test_an_answer_changes_in_the_second_in_which_a_window_opens(
     now = datetime.now(UTC)
     opens = now.replace(second=0, microsecond=0) + timedelta(minutes=1)
     wall = clock_of("Europe/London").now(opens)
-    async with database.transaction() as session:
-        row = await sites.site_by_key(session, "brackwater")
-        assert row is not None
-        document = await live.live_document(session, row.id)
-        assert document is not None
-        menu = parse_outline(f"Now -> /n\nSoon -> /s {{from {wall}}}")
-        await live.keep_live(
-            session, row.id, document.model_copy(update={"menus": {**document.menus, "header": menu}}), now
-        )
+    await make_live(database, "brackwater", {"header": parse_outline(f"Now -> /n\nSoon -> /s {{from {wall}}}")})
     clock = {"now": now}
 
     class Clock(datetime):
@@ -317,8 +298,7 @@ async def test_a_site_that_asks_shows_what_was_put_live(
         row = await sites.site_by_key(session, "saltmarsh")
         assert row is not None
         assert row.connection == "fetch"
-        before = await live.live_document(session, row.id)
-        assert before is not None
+    before = await live_site(database, "saltmarsh")
     transport = httpx.ASGITransport(app=app)
     async with httpx.AsyncClient(transport=transport, base_url=SHELF, headers=OWN_PAGE) as client:
         await sign_in(client, ines.email)
@@ -341,8 +321,7 @@ async def test_a_site_that_asks_shows_what_was_put_live(
         failed = await put_live()
         assert failed["state"] == "failed"
         assert 'does not show "All our courses"' in failed["says"]
-        async with database.transaction() as session:
-            assert await live.live_document(session, row.id) == before
+        assert await live_site(database, "saltmarsh") == before
         port = clusters.free_port()
         with serving(_own_loop(configured), port) as address:
             tell_source(saltmarsh.asking.folder, "saltmarsh", Source(f"{address}live", shown))

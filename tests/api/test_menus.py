@@ -29,6 +29,18 @@ async def save(api: httpx.AsyncClient, document: dict[str, Any], on: str) -> htt
     return await api.put(HEADER, json=document, headers={"if-match": f'"{on}"'})
 
 
+async def together(*people: httpx.AsyncClient) -> str:
+    """All of them work in one change of Brackwater Ferries, which the first begins; its id."""
+    first, *others = people
+    begun = await first.post(
+        "/api/sites/brackwater/changes", json={"title": "Together"}, headers={"idempotency-key": "together"}
+    )
+    for other in others:
+        joined = await other.put("/api/sites/brackwater/work", json={"change": begun.json()["change"]})
+        assert joined.status_code == 204, joined.text
+    return str(begun.json()["change"])
+
+
 def labels(document: dict[str, Any]) -> list[str]:
     return [next(iter(item["label"].values())) for item in document["items"] if "label" in item]
 
@@ -49,6 +61,7 @@ async def test_the_second_of_two_saves_is_answered_with_what_the_first_did(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
 ) -> None:
     """Nothing is lost: the merge comes with the refusal and can be saved on the revision that it names."""
+    await together(as_ines, as_tom)
     bench = await read(as_ines)
     assert (await save(as_tom, with_line(bench["document"], "By Tom"), bench["hash"])).status_code == 200
     refused = await save(as_ines, with_line(bench["document"], "By Ines"), bench["hash"])
@@ -65,6 +78,7 @@ async def test_the_second_of_two_saves_is_answered_with_what_the_first_did(
 async def test_a_conflict_is_settled_by_choice(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
 ) -> None:
+    await together(as_ines, as_tom)
     bench = await read(as_ines)
 
     def renamed(name: str) -> dict[str, Any]:

@@ -25,6 +25,7 @@ from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 DOERS = {"owner", "lead", "editor", "reviewer"}
+LOOKERS = {*DOERS, "viewer"}
 MENU = "/api/sites/brackwater/menus/header"
 
 
@@ -124,6 +125,40 @@ async def switched(desk: Desk) -> Request:
     assert kept.status_code == 200, kept.text
     body = {"template": site["template_key"], "version": newest + 1, "matches": {}}
     return {"url": "/api/sites/brackwater/switch", "json": body}
+
+
+async def begun(desk: Desk) -> str:
+    """A change that everybody may do something with."""
+    answer = await desk.look.post(**await another(desk))
+    assert answer.status_code == 201, answer.text
+    return str(answer.json()["change"])
+
+
+async def another(desk: Desk) -> Request:
+    return {
+        "url": "/api/sites/brackwater/changes", "json": {"title": "Summer"},
+        "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
+async def worked_in(desk: Desk) -> Request:
+    return {"url": "/api/sites/brackwater/work", "json": {"change": await begun(desk)}}
+
+
+async def called(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}", "json": {"title": f"Autumn {uuid4()}"}}
+
+
+async def withdrawn(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/withdraw"}
+
+
+async def caught_up(desk: Desk) -> Request:
+    return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/catch-up", "json": {}}
+
+
+async def in_conflict(desk: Desk) -> Request:
+    return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/conflicts"}
 
 
 async def released(desk: Desk) -> Request:
@@ -232,40 +267,48 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/session/tokens"): (set(ROLES), plainly("/api/session/tokens", json={"name": "t"})),
     ("put", "/api/session/password"): (set(ROLES), plainly("/api/session/password", json={"old": PASSWORD, "new": PASSWORD})),
     ("delete", "/api/session/sign-ins"): (set(ROLES), plainly("/api/session/sign-ins")),
-    ("get", "/api/sites/{site}/clock"): (set(ROLES), plainly(f"{SITE}/clock", params={"at": "2027-04-01T04:00"})),
+    ("get", "/api/sites/{site}/clock"): (LOOKERS, plainly(f"{SITE}/clock", params={"at": "2027-04-01T04:00"})),
     ("post", "/api/sites/{site}/draft/take-back"): (DOERS, draft_taken_back),
     ("put", "/api/sites/{site}/facts"): (DOERS, facts),
-    ("post", "/api/sites/{site}/facts/try"): (set(ROLES), plainly(f"{SITE}/facts/try", json={"known": {}})),
+    ("post", "/api/sites/{site}/facts/try"): (LOOKERS, plainly(f"{SITE}/facts/try", json={"known": {}})),
     ("post", "/api/sites/{site}/incoming/copy"): (DOERS, lambda desk: document(desk, f"{SITE}/incoming/copy", site="brackwater", menu="header")),
     ("post", "/api/sites/{site}/incoming/data"): (DOERS, plainly(f"{SITE}/incoming/data", content=b"A -> /a\n")),
     ("post", "/api/sites/{site}/incoming/live"): (DOERS, plainly(f"{SITE}/incoming/live", json={"path": "/"})),
     ("get", "/api/sites/{site}/incoming/menu/{from_site}/{from_menu}"): (DOERS, plainly(f"{SITE}/incoming/menu/brackwater/footer")),
     ("post", "/api/sites/{site}/keys/{kind}"): ({"owner", "lead"}, plainly(f"{SITE}/keys/delivery", json={})),
     ("put", "/api/sites/{site}/looks/{location}"): (DOERS, plainly(f"{SITE}/looks/header", json=LOOK)),
-    ("post", "/api/sites/{site}/looks/{location}/try"): (set(ROLES), plainly(f"{SITE}/looks/header/try", json=LOOK)),
-    ("get", "/api/sites/{site}/looks.{kind}"): (set(ROLES), plainly(f"{SITE}/looks.css")),
+    ("post", "/api/sites/{site}/looks/{location}/try"): (LOOKERS, plainly(f"{SITE}/looks/header/try", json=LOOK)),
+    ("get", "/api/sites/{site}/looks.{kind}"): (LOOKERS, plainly(f"{SITE}/looks.css")),
     ("post", "/api/sites/{site}/menus"): (DOERS, created),
     ("put", "/api/sites/{site}/menus/{menu}"): (DOERS, saved),
-    ("get", "/api/sites/{site}/menus/{menu}/comparison"): (set(ROLES), compared),
-    ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (set(ROLES), plainly(f"{MENU}/comparison/with/brackwater/footer")),
-    ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (set(ROLES), plainly(f"{MENU}/export/csv")),
-    ("post", "/api/sites/{site}/menus/{menu}/listing"): (set(ROLES), plainly(f"{MENU}/listing", json={"list": {"type": "page"}})),
+    ("get", "/api/sites/{site}/menus/{menu}/comparison"): (LOOKERS, compared),
+    ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (LOOKERS, plainly(f"{MENU}/comparison/with/brackwater/footer")),
+    ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (LOOKERS, plainly(f"{MENU}/export/csv")),
+    ("post", "/api/sites/{site}/menus/{menu}/listing"): (LOOKERS, plainly(f"{MENU}/listing", json={"list": {"type": "page"}})),
     ("post", "/api/sites/{site}/menus/{menu}/merge"): (DOERS, merged),
-    ("get", "/api/sites/{site}/menus/{menu}/revisions/{hash}"): (set(ROLES), one_revision),
-    ("post", "/api/sites/{site}/menus/{menu}/take-back"): (set(ROLES), taken_back),
-    ("get", "/api/sites/{site}/places/{location}/trace"): (set(ROLES), traced),
+    ("get", "/api/sites/{site}/menus/{menu}/revisions/{hash}"): (LOOKERS, one_revision),
+    ("post", "/api/sites/{site}/menus/{menu}/take-back"): (LOOKERS, taken_back),
+    ("get", "/api/sites/{site}/places/{location}/trace"): (LOOKERS, traced),
     ("put", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/footer/desktop", json={"menu": "footer"})),
     ("delete", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/strip/tablet")),
     ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
-    ("post", "/api/sites/{site}/rules/read"): (set(ROLES), plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
+    ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
     ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, plainly(f"{SITE}/secret", json={"secret": "whsec_" + "A" * 32})),
     ("post", "/api/sites/{site}/switch"): (DOERS, switched),
-    ("post", "/api/sites/{site}/switch/report"): (set(ROLES), plainly(f"{SITE}/switch/report", json={"template": "quayside", "version": 1})),
+    ("post", "/api/sites/{site}/switch/report"): (LOOKERS, plainly(f"{SITE}/switch/report", json={"template": "quayside", "version": 1})),
+    ("post", "/api/sites/{site}/changes"): (DOERS, another),
+    ("put", "/api/sites/{site}/work"): (DOERS, worked_in),
+    ("put", "/api/changes/{change}"): (DOERS, called),
+    ("post", "/api/changes/{change}/withdraw"): (DOERS, withdrawn),
+    ("post", "/api/sites/{site}/changes/{change}/catch-up"): (DOERS, caught_up),
+    ("get", "/api/sites/{site}/changes/{change}/conflicts"): (LOOKERS, in_conflict),
+    ("put", "/api/people/{person_id}/role"): ({"owner"}, plainly("/api/people/{guest}/role", json={"role": "viewer"})),
+    ("put", "/api/people/{person_id}/role/{site}"): ({"owner"}, plainly("/api/people/{guest}/role/brackwater", json={"role": None})),
     ("post", "/api/take-ins"): (DOERS, taken_in),
     ("post", "/api/take-ins/{take_in_id}/confirm"): (DOERS, plainly("/api/take-ins/{take_in}/confirm", json={})),
-    ("get", "/api/take-ins/{take_in_id}"): (set(ROLES), plainly("/api/take-ins/{take_in}")),
-    ("get", "/api/releases/{release}"): (set(ROLES), plainly("/api/releases/{release}")),
+    ("get", "/api/take-ins/{take_in_id}"): (LOOKERS, plainly("/api/take-ins/{take_in}")),
+    ("get", "/api/releases/{release}"): (LOOKERS, plainly("/api/releases/{release}")),
     ("put", "/api/templates"): (DOERS, template),
     ("post", "/api/templates/try"): (set(ROLES), tried_template),
     ("get", "/api/templates/{key}/{version}"): (set(ROLES), one_template),
@@ -298,6 +341,11 @@ async def test_every_route_lets_in_whom_it_should(
             await sign_in(client, email)
             clients[role] = client
         desk = Desk(clients["owner"], brackwater)
+        guest = await add_person(
+            database, email="a.guest@quillfen.example", name="A guest", password=PASSWORD, role="none",
+            now=datetime.now(UTC),
+        )  # fmt: skip
+        desk.ids["guest"] = str(guest.id)
         desk.ids["set"] = (await desk.look.post(**await new_set(desk))).json()["key"]
         desk.ids["release"] = (await desk.look.post(**await released(desk))).json()["id"]
         await run_jobs()
@@ -306,9 +354,15 @@ async def test_every_route_lets_in_whom_it_should(
         await run_jobs()
         asked = 0
         for method, path in EVERY[part::4]:
-            allowed, made = ROUTES[method, path] if (method, path) in ROUTES else (set(ROLES), named(path))
+            allowed, made = (
+                ROUTES[method, path]
+                if (method, path) in ROUTES
+                else (LOOKERS if "{site}" in path else set(ROLES), named(path))
+            )
             for role in sorted(ROLES, key=lambda one: one in allowed):
                 request = await made(desk)
+                if role in DOERS:
+                    await beside(desk, clients[role])
                 lines = (await desk.get("/api/ledger"))[0]
                 answer = await clients[role].request(method, **request)
                 asked += 1
@@ -321,6 +375,13 @@ async def test_every_route_lets_in_whom_it_should(
                     assert "may not" in answer.json()["detail"]
                     assert (await desk.get("/api/ledger"))[0] == lines, (method, path, role)
         assert asked == len(EVERY[part::4]) * len(ROLES)
+
+
+async def beside(desk: Desk, person: httpx.AsyncClient) -> None:
+    """The person works in the change in which the owner works: what the request is made of is there."""
+    inside = [one["id"] for one in await desk.get("/api/sites/brackwater/changes") if one["working"]]
+    joined = await person.put("/api/sites/brackwater/work", json={"change": inside[0] if inside else None})
+    assert joined.status_code == 204, joined.text
 
 
 def named(path: str) -> Made:

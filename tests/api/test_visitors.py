@@ -7,6 +7,7 @@ import httpx
 import pytest
 
 from sign_shelf.core.outline import parse_outline
+from tests.api.test_menus import together
 
 SITE = "/api/sites/brackwater"
 pytestmark = pytest.mark.usefixtures("brackwater")
@@ -74,6 +75,7 @@ async def test_two_people_do_not_write_over_each_other_s_facts(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient
 ) -> None:
     """A write sets out from what its editor saw; without saying from what it is not taken."""
+    await together(as_ines, as_tom)
     seen = await facts(as_ines)
     mine = {**seen["own"], "facts": {**seen["own"]["facts"], "mine": {"type": "flag"}}}
     theirs = {**seen["own"], "facts": {**seen["own"]["facts"], "theirs": {"type": "flag"}}}

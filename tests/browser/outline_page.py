@@ -14,9 +14,9 @@ _SHOWN = """rows => rows.map(row => row.children[0].textContent + ' ' + (
 
 
 def made(world: World, name: str, outline: str, site: str = "thornby") -> str:
-    """The address of a new menu with these lines, made over HTTP by Tom."""
+    """The address of a new menu with these lines, made over HTTP by Ines in the change that she works in."""
     with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
         answer = client.post(
             f"/api/sites/{site}/menus",
             json={"name": name, "outline": outline},
@@ -29,8 +29,16 @@ def made(world: World, name: str, outline: str, site: str = "thornby") -> str:
 def outline_of(world: World, menu: str) -> str:
     """What is saved of the menu, as an outline."""
     with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
         return client.get(f"/api{menu}/export/outline").text
+
+
+def change_of(world: World, site: str) -> str:
+    """The id of the change in which Ines works at the site."""
+    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
+        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
+        found = client.get(f"/api/sites/{site}/changes").json()
+    return next(str(one["id"]) for one in found if one["working"])
 
 
 def opened(page: Page, menu: str) -> None:

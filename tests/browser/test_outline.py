@@ -7,7 +7,7 @@ import pytest
 from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, lines, made, opened
+from tests.browser.outline_page import change_of, choose, lines, made, opened
 
 
 @pytest.fixture
@@ -126,10 +126,11 @@ def test_dragging_names_the_parent_to_be_and_stops_at_the_limit(ines_page: Page,
     assert lines(page) == before
 
 
-def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str) -> None:
+def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str, world: World) -> None:
     """Edits that do not touch each other are merged; those that do are settled by a person, and nothing is lost."""
-    for page in (ines_page, tom_page):
-        opened(page, menu)
+    there = f"{menu}?in={change_of(world, 'thornby')}"
+    opened(ines_page, menu)
+    opened(tom_page, there)
     choose(tom_page, "Shop")
     tom_page.keyboard.press("Enter")
     tom_page.keyboard.type("By Tom")
@@ -140,7 +141,7 @@ def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str) ->
     expect(ines_page.get_by_text(re.compile("merged with Tom Arkwright: Added By Tom"))).to_be_visible()
     assert {"2.2 By Ines", "4 By Tom"} <= set(lines(ines_page))
 
-    opened(tom_page, menu)
+    opened(tom_page, there)
     choose(tom_page, "Sunday steam")
     tom_page.keyboard.press("End")
     tom_page.keyboard.type(" trains")

@@ -103,7 +103,7 @@ def test_menus_hang_by_hand_and_by_key(ines_page: Page, world: World) -> None:
     expect(cell(page, "Wide panel", "tablet")).to_contain_text("← desktop")
     act(page, "Footer columns", "phone", "None on purpose")
     expect(cell(page, "Footer columns", "phone")).to_contain_text("none on purpose")
-    expect(page.get_by_text(re.compile("Draft of"))).to_be_visible()
+    expect(page.get_by_role("button", name=re.compile("^Change: Draft of"))).to_be_visible()
 
 
 def test_a_place_is_seen_on_every_device_with_what_one_lacks(ines_page: Page) -> None:

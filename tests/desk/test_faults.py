@@ -161,10 +161,11 @@ async def test_a_site_that_is_away_fails_and_can_be_tried_again(
     assert (await as_ines.get(f"/api/releases/{again['id']}")).json()["state"] == "live"
 
 
-async def test_edits_made_while_a_release_fails_join_its_own(
+async def test_edits_made_while_a_release_fails_are_kept_and_so_are_those_that_failed(
     as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, run_jobs: Jobs
 ) -> None:
-    """Another draft was begun meanwhile: the failed one's menus move into it."""
+    """Another draft was begun meanwhile. What failed is in its own change, to be worked in again; what was begun goes live
+    without it, and then it goes live with what is live."""
     await edited(as_ines)
     await point_at(database, f"http://127.0.0.1:{free_port()}/menus")
     await ask(as_ines)
@@ -172,12 +173,23 @@ async def test_edits_made_while_a_release_fails_join_its_own(
     renamed = footer["document"] | {"name": "Foot"}
     answer = await as_ines.put("/api/sites/brackwater/menus/footer", json=renamed, headers={"if-match": footer["hash"]})
     assert answer.status_code == 200
+    header = await read(as_ines)
+    assert [edit["says"] for edit in header["changes"]["first"]] == ["Added Quiet lounge, to /x"], "seen meanwhile"
+    second = await ask(as_ines, "waits")
     await run_jobs()
+    first_failed = (await as_ines.get("/api/sites/brackwater/changes")).json()
+    assert {one["state"] for one in first_failed} == {"failed"}
     await point_at(database, f"{brackwater.base}sign-shelf/menus")
-    release = await ask(as_ines, "both")
-    assert release["of"] == 2
-    await run_jobs()
-    assert (await as_ines.get(f"/api/releases/{release['id']}")).json()["state"] == "live"
+    assert (await as_ines.get(f"/api/releases/{second['id']}")).json()["state"] == "failed"
+    newest, oldest = first_failed
+    for number, change in enumerate((newest, oldest)):
+        asked = await as_ines.post(
+            f"/api/sites/brackwater/releases?in={change['id']}", headers={"idempotency-key": f"again {number}"}
+        )
+        assert asked.status_code == 202, asked.text
+        await run_jobs()
+        assert (await as_ines.get(f"/api/releases/{asked.json()['id']}")).json()["state"] == "live"
+        assert ("Quiet lounge" in str(brackwater.places.placed["header", "desktop"].menu.to_json())) == (number == 1)
     assert brackwater.places.placed["footer", "desktop"].menu.name == "Foot"
 
 

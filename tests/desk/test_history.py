@@ -13,36 +13,42 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import bring_in, edit, history, put_live
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
 from tests.conftest import PASSWORD
 
-NOON = datetime(2027, 2, 1, 12, tzinfo=UTC)
+NOON = datetime(2026, 2, 1, 12, tzinfo=UTC)
 
 
-async def saved(database: Database, person: Person, outline: str, on: str, at: datetime, menu: str = "legal") -> str:
+async def saved(
+    database: Database, person: Person, outline: str, on: str, at: datetime, menu: str = "legal", view: View = None
+) -> edit.Saved:
     document = parse_outline('{menu "Legal"}\n' + outline)
-    done = await edit.save_menu(database, person, "brackwater", menu, expected=on, document=document, now=at)
-    return done.hash
+    return await edit.save_menu(database, person, "brackwater", menu, view=view, expected=on, document=document, now=at)
 
 
-async def begun(database: Database, menu: str = "legal") -> str:
-    found = await history.history(database, "brackwater", menu, language="en")
+async def begun(database: Database, person: Person, menu: str = "legal") -> str:
+    found = await history.history(database, person, "brackwater", menu, language="en")
     return found.entries[0].hash
 
 
 async def test_a_pause_another_person_and_going_live_each_begin_an_entry(
     database: Database, brackwater: StandIn, ines: Person, tom: Person, run_jobs: Callable[[], object]
 ) -> None:
-    hash = await begun(database)
-    hash = await saved(database, ines, "A -> /a", hash, NOON)
-    hash = await saved(database, ines, "A -> /a\nB -> /b", hash, NOON + timedelta(minutes=14))
-    hash = await saved(database, ines, "B -> /b", hash, NOON + timedelta(minutes=40))
-    hash = await saved(database, tom, "B -> /b\nC -> /c", hash, NOON + timedelta(minutes=41))
-    await put_live.ask(database, tom, "brackwater", request_key="go", now=NOON + timedelta(minutes=42))
+    hash = await begun(database, ines)
+    hash = (await saved(database, ines, "A -> /a", hash, NOON)).hash
+    hash = (await saved(database, ines, "A -> /a\nB -> /b", hash, NOON + timedelta(minutes=14))).hash
+    last = await saved(database, ines, "B -> /b", hash, NOON + timedelta(minutes=40))
+    assert last.change is not None
+    view = last.change.id
+    hash = (await saved(database, tom, "B -> /b\nC -> /c", last.hash, NOON + timedelta(minutes=41), view=view)).hash
+    mine = await history.history(database, tom, "brackwater", "legal", language="en")
+    assert len(mine.entries) == 1, "what others have in their changes is told there alone"
+    await put_live.ask(database, tom, "brackwater", view=view, request_key="go", now=NOON + timedelta(minutes=42))
     await run_jobs()  # type: ignore[misc]
     await saved(database, tom, "C -> /c", hash, NOON + timedelta(minutes=43))
-    entries = (await history.history(database, "brackwater", "legal", language="en")).entries
+    entries = (await history.history(database, tom, "brackwater", "legal", language="en")).entries
     assert [(one.by, one.saves, one.live_at is not None) for one in entries] == [
         ("Tom Arkwright", 1, False), ("Tom Arkwright", 1, True), ("Ines Calder", 1, False), ("Ines Calder", 2, False),
         (None, 1, False),
@@ -53,25 +59,29 @@ async def test_a_pause_another_person_and_going_live_each_begin_an_entry(
 
 
 async def test_only_the_menus_own_revisions_are_told(database: Database, brackwater: StandIn, ines: Person) -> None:
-    other = await begun(database, "footer")
-    assert format_outline(await history.revision(database, "brackwater", "footer", other)).startswith('{menu "Footer"}')
+    other = await begun(database, ines, "footer")
+    assert format_outline(await history.revision(database, ines, "brackwater", "footer", other)).startswith(
+        '{menu "Footer"}'
+    )
     with pytest.raises(NotFound, match="never had that revision"):
-        await history.revision(database, "brackwater", "legal", other)
+        await history.revision(database, ines, "brackwater", "legal", other)
     with pytest.raises(NotFound):
-        await history.compare(database, "brackwater", "legal", before=other, after=other, language="en")
+        await history.compare(database, ines, "brackwater", "legal", before=other, after=other, language="en")
 
 
-async def test_taking_back_knows_the_name_and_needs_no_base(database: Database, brackwater: StandIn) -> None:
-    base = await begun(database)
-    document = (await history.revision(database, "brackwater", "legal", base)).model_copy(
+async def test_taking_back_knows_the_name_and_needs_no_base(
+    database: Database, brackwater: StandIn, ines: Person
+) -> None:
+    base = await begun(database, ines)
+    document = (await history.revision(database, ines, "brackwater", "legal", base)).model_copy(
         update={"name": "Small print"}
     )
     mended = await history.take_back(
-        database, "brackwater", "legal", before=base, document=document, keys=["set::name"]
+        database, ines, "brackwater", "legal", before=base, document=document, keys=["set::name"]
     )
     assert mended.name == "Legal"
     fresh = parse_outline("A -> /a\nB -> /b")
-    less = await history.take_back(database, "brackwater", "legal", before=None, document=fresh, keys=["add:a:"])
+    less = await history.take_back(database, ines, "brackwater", "legal", before=None, document=fresh, keys=["add:a:"])
     assert format_outline(less) == "B -> /b\n"
 
 

@@ -101,7 +101,7 @@ async def test_a_site_that_declines_or_is_away_fails_the_release_visibly(
 
 async def test_nothing_to_put_live_is_refused(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
     answer = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "x"})
-    assert (answer.status_code, "no draft" in answer.json()["detail"]) == (409, True)
+    assert (answer.status_code, "nothing to put live" in answer.json()["detail"]) == (409, True)
     await as_ines.post("/api/sites/brackwater/menus", json={"name": "Loose"}, headers={"idempotency-key": "y"})
     answer = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "z"})
     assert "Hang one of them" in answer.json()["remedy"]

@@ -100,7 +100,7 @@ async def test_pages_are_searched_by_title_address_and_type(as_ines: httpx.Async
     assert await refs("100%_") == []
     search = {"words": "cabins", "places": "true"}
     page = (await as_ines.get("/api/sites/brackwater/pages", params=search)).json()[0]
-    assert page["places"] == ["Drawer", "Header"]
+    assert page["places"] == ["Header", "Drawer"]
     page = (await as_ines.get("/api/sites/brackwater/pages", params={"words": "cabins"})).json()[0]
     assert page["places"] == [], "menus are read only where it is asked for"
 

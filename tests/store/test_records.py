@@ -1,10 +1,11 @@
 """The records: schema as the tables say, jobs only with their write, drafts single, searches literal."""
 
 import asyncio
+import json
 import re
 from datetime import UTC, datetime, timedelta
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import psycopg
 import pytest
@@ -14,6 +15,8 @@ from alembic.migration import MigrationContext
 from pydantic import SecretStr
 from sqlalchemy import create_engine, text
 
+from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
+from sign_shelf.core.documents import content_hash, read_menu
 from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.site import Page
@@ -21,11 +24,13 @@ from sign_shelf.core.template import USUAL_WIDTHS, Template
 from sign_shelf.demo.cluster import Cluster
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
-from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites
+from sign_shelf.desk.portfolio import board
+from sign_shelf.desk.workplace import to_edit
+from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites, states
 from sign_shelf.store.database import Database, Session, driver_address
 from sign_shelf.store.migrate import alembic_config, migrate
 from sign_shelf.store.seals import Seals, new_seal_key
-from sign_shelf.store.tables import SessionRow, SiteRow, Table, TryRow
+from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
 from tests.conftest import KEY, SEALS
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
@@ -38,11 +43,9 @@ async def a_site(session: Session, key: str = "ferry") -> SiteRow:
         name=key.title(),
         base=f"https://{key}.example/",
         particulars={"key": key, "name": key, "base": f"https://{key}.example/"},
-        facts={},
-        audiences={},
-        template_key="quay",
-        template_version=1,
         connection="observe",
+        live_state=await states.keep_state(session, Arrangement(template=TemplateVersion(key="quay", version=1)), {}),
+        live_since=NOW,
         created_at=NOW,
     )
     session.add(row)
@@ -67,35 +70,76 @@ def test_the_migrations_make_what_the_tables_say(address: str) -> None:
     engine.dispose()
 
 
-def test_sites_keep_what_they_have_through_every_migration(cluster: Cluster) -> None:
-    """From the first schema to the newest: what the older one knew is as it was, keys are sealed on the way."""
+OLD_TEMPLATE = {
+    "key": "quay",
+    "devices": {"phone": [0, 767], "desktop": [768, None]},
+    "locations": [{"key": place, "title": place, "shape": "bar"} for place in ("header", "legal")],
+}
+OLD_MENU = {"format": "sign-shelf/menu", "version": 1, "name": "Header", "items": []}
+OLD_SITE = """
+INSERT INTO person (id, email, name, password_hash, role, created_at)
+  VALUES ('00000000-0000-0000-0000-000000000001', 'i@x.example', 'Ines', '', 'lead', now());
+INSERT INTO tree (hash, document, items, depth) VALUES (:live, :live_menu, 0, 0), (:head, :head_menu, 0, 0);
+INSERT INTO menu (id, site_id, key, created_at) SELECT '00000000-0000-0000-0000-000000000002', id, 'main', now() FROM site;
+INSERT INTO change (id, site_id, title, state, author_id, created_at)
+  SELECT '00000000-0000-0000-0000-000000000003', id, 'Summer', 'draft', '00000000-0000-0000-0000-000000000001', now()
+  FROM site;
+INSERT INTO revision (menu_id, hash, at) VALUES ('00000000-0000-0000-0000-000000000002', :live, now());
+INSERT INTO revision (menu_id, hash, parent_id, change_id, author_id, at)
+  VALUES ('00000000-0000-0000-0000-000000000002', :head, 1, '00000000-0000-0000-0000-000000000003',
+          '00000000-0000-0000-0000-000000000001', now());
+UPDATE menu SET head_revision_id = 2, live_revision_id = 1;
+INSERT INTO placement (site_id, location, device, menu_id)
+  SELECT id, place, 'desktop', '00000000-0000-0000-0000-000000000002' FROM site, unnest(ARRAY['header', 'legal']) place;
+INSERT INTO live_site (site_id, hash, document, at) SELECT id, 'x', :live_site, '2026-01-02T00:00Z' FROM site;
+INSERT INTO fact_set (key, title, document) VALUES ('crew', 'Crew', '{"facts": {"rank": {"type": "text"}}}');
+UPDATE site SET looks = '{"header": {"size": 18}}', fact_sets = '["crew"]';
+INSERT INTO change (id, site_id, title, state, created_at, live_at)
+  SELECT '00000000-0000-0000-0000-000000000004', id, 'Spring', 'live', now(), now() FROM site;
+INSERT INTO release (id, change_id, site_id, state, says, asked_at, finished_at, document, tries)
+  SELECT gen_random_uuid(), '00000000-0000-0000-0000-000000000004', id, 'live', '', now(), now(), :live_site, 1 FROM site
+"""
+
+
+async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluster) -> None:
+    """From the first schema to the newest: what the older one knew is as it was, keys are sealed on the way, what was live
+    is live, and the draft is a change in which everybody works who worked in it."""
     with psycopg.connect(cluster.address("postgres"), autocommit=True) as making:
         making.execute("CREATE DATABASE migrating")
     address = cluster.address("migrating")
-    command.upgrade(alembic_config(address, SEALS), "0001")
+    await asyncio.to_thread(command.upgrade, alembic_config(address, SEALS), "0001")
     engine = create_engine(driver_address(address))
     site = "id, key, name, base, particulars, facts, audiences, template_key, template_version, connection, created_at"
     with engine.begin() as connection:
-        connection.execute(text("INSERT INTO template (key, version, document) VALUES ('quay', 1, '{}')"))
+        connection.execute(
+            text("INSERT INTO template (key, version, document) VALUES ('quay', 1, :template)"),
+            {"template": json.dumps(OLD_TEMPLATE)},
+        )
         connection.execute(
             text(
                 f"INSERT INTO site ({site}, secret) VALUES (gen_random_uuid(), 'ferry', 'Ferry', 'https://ferry.example/',"
-                """ '{"zone": "Europe/London"}', '{"roles": {"type": "flag"}}', '{"crew": {"roles": true}}', 'quay', 1,"""
-                """ 'observe', now(), 'whsec_of_old')"""
+                """ '{"key": "ferry", "name": "Ferry", "base": "https://ferry.example/", "zone": "Europe/London"}',"""
+                """ '{"roles2": {"type": "flag"}}', '{"crew": {"roles2": true}}', 'quay', 1, 'observe', now(), 'whsec_of_old')"""
             )
         )
-        older = connection.execute(text(f"SELECT {site} FROM site")).one()
         connection.execute(
             text(
                 "INSERT INTO procrastinate_jobs (queue_name, task_name, args) VALUES ('default', 'put_live', "
                 """'{"release": "7"}'), ('default', 'take_in', '{"take_in": "8"}')"""
             )
         )
-    migrate(address, SEALS)
+    await asyncio.to_thread(command.upgrade, alembic_config(address, SEALS), "0004")
+    head_menu = OLD_MENU | {"items": [{"id": "a", "kind": "heading", "label": {"en": "A"}}]}
+    names = {name: content_hash(read_menu(one)) for name, one in (("live", OLD_MENU), ("head", head_menu))}
+    live_site = {"template": OLD_TEMPLATE, "placements": [{"location": "header", "device": "desktop", "menu": "main"}],
+                 "menus": {"main": OLD_MENU}, "facts": {"roles2": {"type": "flag"}}}  # fmt: skip
     with engine.begin() as connection:
-        assert connection.execute(text(f"SELECT {site} FROM site")).one() == older
-        assert older.facts == {"roles": {"type": "flag"}}
-        assert connection.execute(text("SELECT rules, fact_sets FROM site")).one() == ({}, [])
+        told = {"live_menu": OLD_MENU, "head_menu": head_menu, "live_site": live_site}
+        given = names | {name: json.dumps(one) for name, one in told.items()}
+        for statement in OLD_SITE.split(";\n"):
+            connection.execute(text(statement), {key: one for key, one in given.items() if f":{key}" in statement})
+    await asyncio.to_thread(migrate, address, SEALS)
+    with engine.begin() as connection:
         keys = {
             kind: SEALS.open(sealed).get_secret_value()
             for kind, sealed in connection.execute(text("SELECT kind, sealed FROM site_key"))
@@ -108,6 +152,25 @@ def test_sites_keep_what_they_have_through_every_migration(cluster: Cluster) -> 
     engine.dispose()
     with psycopg.connect(address) as raw:
         assert "whsec_of_old" not in str(raw.execute("SELECT * FROM site_key").fetchall())
+    database = Database(address, SEALS)
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "ferry")
+        assert row is not None
+        ines = Person(id=UUID(int=1), name="Ines", email="i@x.example", role="lead")
+        live, draft = await board(session, ines, "ferry", "live"), await board(session, ines, "ferry")
+        assert draft.change is not None
+        assert (draft.change.title, draft.change.state) == ("Summer", "draft")
+        assert (live.menus["main"].hash, draft.menus["main"].hash) == (names["live"], names["head"])
+        assert live.arrangement.placed() == {("header", "desktop"): "main"}
+        assert draft.arrangement.placed() == {("header", "desktop"): "main", ("legal", "desktop"): "main"}
+        assert (live.arrangement.looks, draft.arrangement.looks) == ({}, {"header": {"size": 18}})
+        assert {"roles2", "rank"} == draft.facts.facts.keys()
+        assert live.facts.facts.keys() == {"roles2"}
+        assert draft.facts.audiences == {"crew": {"roles2": True}}
+        told_past = await menus.newest_revisions(session, row.id, "main", change_id=draft.change.id)
+        assert [one.hash for one in told_past] == [names["head"], names["live"]]
+        assert [hash for hash, _ in await menus.went_live(session, row.id, "main")] == [names["live"]]
+    await database.close()
 
 
 async def test_secrets_are_sealed_anew_with_another_key_and_opened_with_none_but_theirs(database: Database) -> None:
@@ -162,23 +225,25 @@ async def test_a_job_is_deferred_with_its_write_or_not_at_all(database: Database
     assert [tuple(job) for job in jobs] == [("some_task", "site:1", {"subject": "7"}, "todo")]
 
 
-async def test_two_drafts_begun_at_once_are_one(database: Database, ines: Person, tom: Person) -> None:
-    async with database.transaction() as session:
-        site = await a_site(session)
+async def test_a_person_who_edits_at_several_places_at_once_has_one_draft(
+    database: Database, brackwater: StandIn, ines: Person, tom: Person
+) -> None:
+    """And everybody else has their own."""
 
     async def begin(person: Person) -> str:
         async with database.transaction() as session:
-            return str((await changes.open_draft(session, site.id, person.id, "Draft", NOW)).id)
+            site = await sites.site_by_key(session, "brackwater")
+            assert site is not None
+            return str((await to_edit(session, person, site, None, NOW)).change.id)
 
-    assert len(set(await asyncio.gather(*(begin(person) for person in (ines, tom) for _ in range(4))))) == 1
+    begun = await asyncio.gather(*(begin(person) for person in (ines, tom) for _ in range(4)))
+    assert (len(set(begun[:4])), len(set(begun[4:])), len(set(begun))) == (1, 1, 2)
     async with database.transaction() as session:
-        draft = await changes.draft_of_site(session, site.id)
+        draft = await changes.change_by_id(session, UUID(begun[0]))
         assert draft is not None
-        draft.state = "live"
+        draft.state = "withdrawn"
         session.add(draft)
-    assert await begin(ines) not in {str(draft.id)}
-    async with database.transaction() as session:
-        assert await scalar(session, "SELECT count(*) FROM change WHERE state = 'draft'") == 1
+    assert await begin(ines) not in begun
 
 
 async def test_equal_trees_are_kept_once_and_revisions_tell_their_parent(
@@ -187,19 +252,32 @@ async def test_equal_trees_are_kept_once_and_revisions_tell_their_parent(
     async with database.transaction() as session:
         site = await sites.site_by_key(session, "brackwater")
         assert site is not None
-        menu = await menus.menu_by_key(session, site.id, "legal", lock=True)
-        assert menu is not None
-        before = menu.head_revision_id
         one, two = parse_outline("A -> /a"), parse_outline("B -> /b")
-        first = await menus.add_revision(session, menu, one, author_id=None, change_id=None, at=NOW)
-        await menus.add_revision(session, menu, two, author_id=None, change_id=None, at=NOW)
-        third = await menus.add_revision(session, menu, one, author_id=None, change_id=None, at=NOW)
-        assert (first.parent_id, first.hash) == (before, third.hash)
-        assert await scalar(session, "SELECT count(*) FROM tree WHERE hash = :hash", hash=first.hash) == 1
-        since = await menus.revisions_since(session, menu.id, first.hash)
-        assert since == [], "the newest revision with the hash counts"
-        assert await menus.revisions_since(session, menu.id, "sha256:never") is None
-        assert await menus.document(session, first.hash) == one
+        kept = [await menus.keep_tree(session, document) for document in (one, two, one)]
+        assert kept[0] == kept[2]
+        assert await scalar(session, "SELECT count(*) FROM tree WHERE hash = :hash", hash=kept[0]) == 1
+        parent: RevisionRow | None = None
+        for hash in kept:
+            parent = await menus.add_revision(
+                session, site.id, "legal", hash, parent=parent.id if parent else None, author_id=None, change_id=None,
+                at=NOW,
+            )  # fmt: skip
+        assert parent is not None
+        assert await menus.revisions_between(session, parent, kept[0]) == [], "the newest revision with the hash counts"
+        assert [row.hash for row in await menus.revisions_between(session, parent, kept[1]) or ()] == [kept[0]]
+        assert await menus.revisions_between(session, parent, "sha256:never") is None
+        assert await menus.document(session, kept[0]) == one
+
+
+async def test_what_is_named_by_its_content_is_kept_once_and_never_changed(database: Database) -> None:
+    async with database.transaction() as session:
+        site = await a_site(session)
+        arrangement = await states.arrangement(session, (await states.state(session, site.live_state)).arrangement)
+        assert await states.keep_state(session, arrangement, {}) == site.live_state
+    for table in ("state", "arrangement"):
+        with pytest.raises(Exception, match="never changed"):
+            async with database.transaction() as session:
+                await (await session.connection()).execute(text(f"DELETE FROM {table}"))
 
 
 async def test_large_inventories_are_kept_and_searched_literally(database: Database) -> None:

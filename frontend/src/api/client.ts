@@ -1,4 +1,5 @@
-import createClient from 'openapi-fetch'
+import createClient, { createQuerySerializer } from 'openapi-fetch'
+import { lookedIn } from './inside'
 import type { components, paths } from './schema.gen'
 
 export type Schemas = components['schemas']
@@ -41,7 +42,12 @@ export class Refused extends Error {
   }
 }
 
-export const client = createClient<paths>({ baseUrl: '/' })
+const serialized = createQuerySerializer<Record<string, unknown>>()
+
+export const client = createClient<paths>({
+  baseUrl: '/',
+  querySerializer: (query) => serialized({ in: lookedIn(), ...(query as Record<string, unknown>) }),
+})
 
 /** The answer's data; throws Refused with the server's own words. */
 export async function answered<T>(

@@ -21,6 +21,21 @@ export const siteQuery = (site: string) =>
     queryFn: () => answered(client.GET('/api/sites/{site}', { params: { path: { site } } })),
   })
 
+export const changesQuery = (site: string) =>
+  queryOptions({
+    queryKey: ['changes', site],
+    queryFn: () => answered(client.GET('/api/sites/{site}/changes', { params: { path: { site } } })),
+  })
+
+export const conflictsQuery = (site: string, change: string) =>
+  queryOptions({
+    queryKey: ['conflicts', site, change],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/changes/{change}/conflicts', { params: { path: { site, change } } }),
+      ),
+  })
+
 export const draftQuery = (site: string) =>
   queryOptions({
     queryKey: ['draft', site],

@@ -24,6 +24,43 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/{change}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name */
+        put: operations["name_api_changes__change__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/withdraw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Withdraw
+         * @description The change is over and does nothing.
+         */
+        post: operations["withdraw_api_changes__change__withdraw_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fact-sets": {
         parameters: {
             query?: never;
@@ -327,6 +364,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/{person_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Role
+         * @description The person's role, wherever they have no other.
+         */
+        put: operations["give_role_api_people__person_id__role_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/role/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Give Role At Site
+         * @description The person's role at one site.
+         */
+        put: operations["give_role_at_site_api_people__person_id__role__site__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/sign-ins": {
         parameters: {
             query?: never;
@@ -548,6 +625,67 @@ export interface paths {
         };
         /** Site */
         get: operations["site_api_sites__site__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** At Site */
+        get: operations["at_site_api_sites__site__changes_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description A new change that sets out from what is live; one works in it from now on. The same key begins it once.
+         */
+        post: operations["begin_api_sites__site__changes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/changes/{change}/catch-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Catch Up
+         * @description The change sets out from what is live now. What is still not agreed on: then nothing is kept.
+         */
+        post: operations["catch_up_api_sites__site__changes__change__catch_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/changes/{change}/conflicts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Conflicts
+         * @description What the change and what is live by now do not agree on.
+         */
+        get: operations["conflicts_api_sites__site__changes__change__conflicts_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1403,6 +1541,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/work": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Work In
+         * @description In which change one works at the site, wherever an address does not say otherwise.
+         */
+        put: operations["work_in_api_sites__site__work_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/take-ins": {
         parameters: {
             query?: never;
@@ -1541,6 +1699,10 @@ export interface components {
         };
         /** AccountOut */
         AccountOut: {
+            /** At Sites */
+            at_sites: {
+                [key: string]: string;
+            };
             /** Disabled At */
             disabled_at: string | null;
             /** Email */
@@ -1596,6 +1758,14 @@ export interface components {
              * @enum {string}
              */
             kind: "plain" | "button" | "pending" | "divider" | "heading";
+        };
+        /** BegunOut */
+        BegunOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
         };
         /** BenchPage */
         BenchPage: {
@@ -1679,6 +1849,72 @@ export interface components {
              */
             placement: "own" | "inherited" | "stand-in" | "none" | "folded" | "absent" | "section";
         };
+        /** ChangeBody */
+        ChangeBody: {
+            /** Title */
+            title: string;
+            /**
+             * Why
+             * @default
+             */
+            why?: string;
+        };
+        /** ChangeLine */
+        ChangeLine: {
+            /** Author */
+            author: string | null;
+            /** Behind */
+            behind: boolean;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone";
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+            /** Working */
+            working: boolean;
+        };
+        /**
+         * ChangeName
+         * @description A change, as it is named wherever one looks in it.
+         */
+        ChangeName: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone";
+            /** Title */
+            title: string;
+        };
+        /** ChoicesBody */
+        ChoicesBody: {
+            /**
+             * Choices
+             * @default {}
+             */
+            choices?: {
+                [key: string]: "ours" | "theirs";
+            };
+        };
         /** ColumnOut */
         ColumnOut: {
             /**
@@ -1696,6 +1932,22 @@ export interface components {
             location: string | null;
             /** Title */
             title: string | null;
+        };
+        /**
+         * ConflictOut
+         * @description What a change and what is live do not agree on; `key` is what a choice names.
+         */
+        ConflictOut: {
+            /** Field */
+            field: string | null;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Menu */
+            menu: string | null;
+            ours: components["schemas"]["JsonValue"];
+            theirs: components["schemas"]["JsonValue"];
         };
         /** ConstPart */
         ConstPart: {
@@ -3319,7 +3571,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "sending" | "live" | "failed";
+            state: "waiting" | "sending" | "putting back" | "live" | "failed";
         };
         /**
          * ResolvedPage
@@ -3341,6 +3593,11 @@ export interface components {
             placement: "own" | "inherited" | "stand-in" | "none";
             /** Strip */
             strip: string;
+        };
+        /** RoleBody */
+        RoleBody: {
+            /** Role */
+            role: string | null;
         };
         /**
          * RuleBody
@@ -3425,6 +3682,7 @@ export interface components {
         };
         /** SavedOut */
         SavedOut: {
+            change: components["schemas"]["ChangeName"] | null;
             changes: components["schemas"]["Edits"];
             /** Hash */
             hash: string;
@@ -3519,6 +3777,7 @@ export interface components {
         ShelfBoard: {
             /** Base */
             base: string;
+            change: components["schemas"]["ChangeName"] | null;
             /**
              * Connection
              * @enum {string}
@@ -3537,7 +3796,7 @@ export interface components {
             /** Name */
             name: string;
             /** Release State */
-            release_state: ("waiting" | "sending" | "live" | "failed") | null;
+            release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
             /** Signs */
@@ -3647,6 +3906,7 @@ export interface components {
             base: string;
             /** Cells */
             cells: components["schemas"]["Cell"][];
+            change: components["schemas"]["ChangeName"] | null;
             /**
              * Connection
              * @enum {string}
@@ -3676,7 +3936,7 @@ export interface components {
             pages: number;
             release: components["schemas"]["ReleaseOut"] | null;
             /** Release State */
-            release_state: ("waiting" | "sending" | "live" | "failed") | null;
+            release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
             /** Template */
@@ -4000,6 +4260,11 @@ export interface components {
             /** Low */
             low: number;
         };
+        /** WorkBody */
+        WorkBody: {
+            /** Change */
+            change: string | null;
+        };
         /** Zone */
         Zone: {
             /** High */
@@ -4056,6 +4321,54 @@ export interface operations {
                 content: {
                     "application/json": string[];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    name_api_changes__change__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    withdraw_api_changes__change__withdraw_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];
@@ -4476,6 +4789,59 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    give_role_api_people__person_id__role_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    give_role_at_site_api_people__person_id__role__site__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     sign_ins_api_people__person_id__sign_ins_get: {
         parameters: {
             query?: never;
@@ -4798,6 +5164,8 @@ export interface operations {
     shelf_api_shelf_get: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -4830,7 +5198,10 @@ export interface operations {
     };
     site_api_sites__site__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -4846,6 +5217,115 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SitePage"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    at_site_api_sites__site__changes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeLine"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    begin_api_sites__site__changes_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    catch_up_api_sites__site__changes__change__catch_up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConflictOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    conflicts_api_sites__site__changes__change__conflicts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConflictOut"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -4880,7 +5360,10 @@ export interface operations {
     };
     draft_api_sites__site__draft_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -4904,7 +5387,10 @@ export interface operations {
     };
     take_draft_back_api_sites__site__draft_take_back_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -4934,6 +5420,8 @@ export interface operations {
                 scrolled?: boolean;
                 drawer?: boolean;
                 width?: number | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -4968,7 +5456,10 @@ export interface operations {
     };
     facts_api_sites__site__facts_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -4992,7 +5483,10 @@ export interface operations {
     };
     save_facts_api_sites__site__facts_put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: {
                 /** @description The entity tag that the write sets out from. */
                 "if-match"?: string | null;
@@ -5023,7 +5517,10 @@ export interface operations {
     };
     try_facts_api_sites__site__facts_try_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5051,7 +5548,10 @@ export interface operations {
     };
     copy_api_sites__site__incoming_copy_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5085,6 +5585,8 @@ export interface operations {
                 name?: string | null;
                 /** @description A menu of the site: what it has already is named. */
                 into?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5112,6 +5614,8 @@ export interface operations {
             query?: {
                 /** @description A menu of the site: what it has already is named. */
                 into?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5143,6 +5647,8 @@ export interface operations {
             query?: {
                 /** @description A menu of the site: what it has already is named. */
                 into?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5198,7 +5704,10 @@ export interface operations {
     };
     export_looks_api_sites__site__looks__kind__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5221,7 +5730,10 @@ export interface operations {
     };
     keep_look_api_sites__site__looks__location__put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5251,6 +5763,8 @@ export interface operations {
     try_look_api_sites__site__looks__location__try_post: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5290,7 +5804,10 @@ export interface operations {
     };
     create_api_sites__site__menus_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: {
                 /** @description Chosen by the client; the same create is carried out once. */
                 "idempotency-key"?: string | null;
@@ -5321,7 +5838,10 @@ export interface operations {
     };
     bench_api_sites__site__menus__menu__get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5346,7 +5866,10 @@ export interface operations {
     };
     save_api_sites__site__menus__menu__put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: {
                 /** @description The entity tag that the write sets out from. */
                 "if-match"?: string | null;
@@ -5411,6 +5934,8 @@ export interface operations {
             query?: {
                 /** @description A language (BCP 47). */
                 language?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5441,6 +5966,8 @@ export interface operations {
             query?: {
                 /** @description A language (BCP 47). */
                 language?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5465,7 +5992,10 @@ export interface operations {
     };
     findings_api_sites__site__menus__menu__findings_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5494,6 +6024,8 @@ export interface operations {
                 /** @description A language (BCP 47). */
                 language?: string | null;
                 before?: number | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5519,7 +6051,10 @@ export interface operations {
     };
     listing_api_sites__site__menus__menu__listing_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5548,7 +6083,10 @@ export interface operations {
     };
     settle_api_sites__site__menus__menu__merge_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5581,6 +6119,8 @@ export interface operations {
         parameters: {
             query?: {
                 location?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5680,6 +6220,8 @@ export interface operations {
                 limit?: number;
                 /** @description Whether to tell which menus lead to each page. */
                 places?: boolean;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
             };
             header?: never;
             path: {
@@ -5705,6 +6247,8 @@ export interface operations {
     matrix_api_sites__site__places__location__audiences_get: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5741,6 +6285,8 @@ export interface operations {
     matrix_file_api_sites__site__places__location__audiences_csv_get: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5775,6 +6321,8 @@ export interface operations {
     devices_api_sites__site__places__location__devices_get: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5812,6 +6360,8 @@ export interface operations {
         parameters: {
             query?: {
                 width?: number | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5849,6 +6399,8 @@ export interface operations {
         parameters: {
             query: {
                 item: string;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5884,7 +6436,10 @@ export interface operations {
     };
     hang_menu_api_sites__site__places__location___device__put: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5912,7 +6467,10 @@ export interface operations {
     };
     take_down_api_sites__site__places__location___device__delete: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5936,7 +6494,10 @@ export interface operations {
     };
     give_own_api_sites__site__places__location___device__own_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -5963,6 +6524,8 @@ export interface operations {
     reached_api_sites__site__reach_get: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5997,7 +6560,10 @@ export interface operations {
     };
     ask_api_sites__site__releases_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: {
                 /** @description Chosen by the client; the same create is carried out once. */
                 "idempotency-key"?: string | null;
@@ -6025,6 +6591,8 @@ export interface operations {
     read_one_api_sites__site__rules_read_post: {
         parameters: {
             query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -6089,7 +6657,10 @@ export interface operations {
     };
     switch_api_sites__site__switch_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6115,7 +6686,10 @@ export interface operations {
     };
     switch_told_api_sites__site__switch_report_post: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6147,6 +6721,8 @@ export interface operations {
                 days?: number;
                 /** @description A reading of the site's clock; now if absent. */
                 since?: string | null;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -6181,7 +6757,10 @@ export interface operations {
     };
     vocabulary_api_sites__site__vocabulary_get: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
             header?: never;
             path: {
                 site: string;
@@ -6198,6 +6777,32 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Vocabulary"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    work_in_api_sites__site__work_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WorkBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui'
 import { useCallback, useState } from 'react'
 import { allAudiencesQuery, factsQuery, siteQuery } from '../api/queries'
 import { FactsByHand } from './FactsByHand'
+import { InChange } from './InChange'
 import { DEVICES, type Lens, languageName, spoken } from './lens'
 import { Moment } from './Moment'
 import { useLens } from './useLens'
@@ -87,6 +88,7 @@ export function LensStrip() {
           </button>
         </>
       )}
+      {site && <InChange site={site} />}
       {site ? (
         <Moment site={site} lens={lens} onMoment={onMoment} />
       ) : (

@@ -14,6 +14,8 @@ export interface Lens {
   at?: string
   /** The page that the visitor is on, by its reference. */
   page?: string
+  /** The change in which one looks, by its id; `live`: as it is live; absent: the one in which one works. */
+  in?: string
 }
 
 export function readLens(search: Record<string, unknown>): Lens {
@@ -22,6 +24,7 @@ export function readLens(search: Record<string, unknown>): Lens {
   const page = String(search.page ?? '')
   const audience = String(search.audience ?? '')
   const at = String(search.at ?? '')
+  const inside = String(search.in ?? '')
   const facts = search.facts
   return {
     device,
@@ -32,6 +35,7 @@ export function readLens(search: Record<string, unknown>): Lens {
       : {}),
     ...(/^\d{4}-\d\d-\d\dT\d\d:\d\d([+-]\d\d:\d\d)?$/.test(at) ? { at } : {}),
     ...(/^[^\s#,@{}"<>]{1,200}$/.test(page) ? { page } : {}),
+    ...(/^(live|[0-9a-f-]{36})$/.test(inside) ? { in: inside } : {}),
   }
 }
 

@@ -14,8 +14,8 @@ export type SaveState =
 
 interface Listeners {
   state: (state: SaveState) => void
-  /** The newest saved hash, and what differs from live. */
-  saved: (hash: string, changes: Schemas['Edits']) => void
+  /** The newest saved hash, what differs from live, and whether it was saved in another change than before. */
+  saved: (hash: string, changes: Schemas['Edits'], opened: boolean) => void
   /** Somebody else's edits came in: show this document. */
   adopt: (document: MenuDocument) => void
   merged: (by: string[], did: string[]) => void
@@ -48,6 +48,10 @@ export class Saver {
   private running: Promise<void> | null = null
   private stopped = false
   private told: SaveState['status'] = 'saved'
+  private leaving = false
+
+  /** The change that the menu was read or saved in. What is saved on leaving goes there, wherever one works by then. */
+  home: string | undefined
 
   constructor(
     private readonly site: string,
@@ -76,6 +80,12 @@ export class Saver {
       if (this.stopped) return false
     }
     return true
+  }
+
+  /** As `flush`, when the menu is no longer on the bench. */
+  leave(): Promise<boolean> {
+    this.leaving = true
+    return this.flush()
   }
 
   /** Settles a conflict by the person's choices, then goes on saving. */
@@ -116,12 +126,18 @@ export class Saver {
     try {
       const saved = await answered(
         client.PUT('/api/sites/{site}/menus/{menu}', {
-          params: { path: { site: this.site, menu: this.menu }, header: { 'if-match': `"${this.hash}"` } },
+          params: {
+            path: { site: this.site, menu: this.menu },
+            header: { 'if-match': `"${this.hash}"` },
+            query: this.leaving && this.home ? { in: this.home } : {},
+          },
           body: document(),
         }),
       )
       this.hash = saved.hash
-      this.listeners.saved(saved.hash, saved.changes)
+      const opened = this.home !== saved.change?.id
+      this.home = saved.change?.id
+      this.listeners.saved(saved.hash, saved.changes, opened)
       if (this.latest === document) {
         this.latest = null
         window.clearTimeout(this.keeping)

@@ -242,7 +242,7 @@ class Delivery:
         assert self.database is not None
         async with self.database.transaction() as session:
             told = await live.delivered(session, key, now)
-        if told is None or told.hash is None:
+        if told is None:
             return None
         opened = [(kind, self.database.seals.open(sealed), until) for kind, sealed, until in told.keys]
         mine = [(one, until) for kind, one, until in opened if kind == "delivery"]
@@ -257,15 +257,14 @@ class Delivery:
 
     async def _site(self, key: str, told: live.Delivered) -> _Live:
         assert self.database is not None
-        assert told.hash is not None
         async with self._loading.setdefault(key, asyncio.Lock()):
             kept = self._live.get(key)
-            if kept is not None and kept[0] == told.hash:
+            if kept is not None and kept[0] == told.state:
                 return kept[1]
             async with self.database.transaction() as session:
-                text = await live.live_text(session, told.site_id)
-            found = await asyncio.to_thread(_prepared, text)
-            self._live[key] = (told.hash, found)
+                texts = await live.given_texts(session, told)
+            found = await asyncio.to_thread(_prepared, texts)
+            self._live[key] = (told.state, found)
         return found
 
     @contextlib.asynccontextmanager
@@ -307,8 +306,8 @@ class Delivery:
             del self._meant[raw]
 
 
-def _prepared(text: str) -> _Live:
-    document = live.read_live(text)
+def _prepared(texts: live.GivenTexts) -> _Live:
+    document = live.read_given(texts)
     return _Live(Prepared(document), Moments(document))
 
 

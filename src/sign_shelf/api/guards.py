@@ -3,14 +3,17 @@
 from datetime import UTC, datetime
 from ipaddress import ip_address
 from typing import Annotated
+from uuid import UUID
 
 from fastapi import Depends, Header, Query, Request
 from pydantic import SecretStr
 
 from sign_shelf.api.entrance import BROWSER_COOKIE, token_of
 from sign_shelf.api.problems import NotSignedIn, PreconditionMissing
+from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.text import LANGUAGE_PATTERN
 from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View
 from sign_shelf.desk.sign_in import Asked
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
@@ -104,6 +107,27 @@ def fetcher_of(request: Request) -> Fetcher:
     return found
 
 
+def view_of(
+    within: Annotated[
+        str | None,
+        Query(
+            alias="in",
+            max_length=40,
+            description="The id of the change in which one looks, or `live`; absent: the one in which one works.",
+        ),
+    ] = None,
+) -> View:
+    if within is None:
+        return None
+    if within == "live":
+        return "live"
+    try:
+        return UUID(within)
+    except ValueError:
+        raise InvalidDocument([Problem(where="in", says='expected the id of a change, or "live"')]) from None
+
+
+In = Annotated[View, Depends(view_of)]
 Net = Annotated[Fetcher, Depends(fetcher_of)]
 Language = Annotated[str | None, Query(pattern=LANGUAGE_PATTERN, description="A language (BCP 47).")]
 Db = Annotated[Database, Depends(database_of)]

@@ -13,7 +13,8 @@ from sign_shelf.core.facts import FactValue, fitting
 from sign_shelf.core.menu import Device
 from sign_shelf.core.resolve import Lens
 from sign_shelf.core.site import SiteDocument
-from sign_shelf.desk.portfolio import board
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View, board
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 
@@ -76,8 +77,8 @@ class Point:
 Seen = Annotated[Point, Depends(Point)]
 
 
-async def whole_site(database: Database, key: str) -> SiteDocument:
-    """The site with the newest revision of every menu, and its pages."""
+async def whole_site(database: Database, person: Person, key: str, view: View) -> SiteDocument:
+    """The site as the person sees it in the change, or live, with its pages."""
     async with database.transaction() as session:
-        found = await board(session, key)
+        found = await board(session, person, key, view)
         return found.document(await sites.pages_of_site(session, found.site.id))

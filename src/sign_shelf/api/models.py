@@ -7,6 +7,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, SecretStr
 
+from sign_shelf.core.changes.life import Life
 from sign_shelf.core.compare import Edit
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.menu import Device, MenuDocument
@@ -18,6 +19,17 @@ Document = Annotated[MenuDocument, PlainSerializer(MenuDocument.to_json, return_
 
 class Answer(BaseModel):
     model_config = ConfigDict(frozen=True)
+
+
+ReleaseState = Literal["waiting", "sending", "putting back", "live", "failed"]
+
+
+class ChangeName(Answer):
+    """A change, as it is named wherever one looks in it."""
+
+    id: UUID
+    title: str
+    state: Life
 
 
 class PersonOut(Answer):
@@ -70,7 +82,7 @@ class Sign(Answer):
 class ReleaseOut(Answer):
     id: UUID
     site: str
-    state: Literal["waiting", "sending", "live", "failed"]
+    state: ReleaseState
     says: str
     asked_at: datetime
     finished_at: datetime | None
@@ -86,8 +98,10 @@ class SiteLine(Answer):
     zone: str
     connection: Literal["endpoint", "repository", "fetch", "observe"]
     template: str
+    change: ChangeName | None
+    """In which one looks; None: as it is live."""
     draft: str | None
-    release_state: Literal["waiting", "sending", "live", "failed"] | None
+    release_state: ReleaseState | None
     live_at: datetime | None
     seen_at: datetime | None
 
@@ -231,6 +245,8 @@ class SavedOut(Answer):
     hash: str
     saved_at: datetime
     new: bool
+    change: ChangeName | None
+    """Where it was saved."""
     changes: Edits
 
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 from sign_shelf.api.models import (
     Bar,
     Cell,
+    ChangeName,
     KeyLine,
     LocationOut,
     MenuLine,
@@ -40,7 +41,7 @@ from sign_shelf.core.site import SiteDocument, SiteFacts
 from sign_shelf.core.template import Location
 from sign_shelf.core.tree import Tree, count, depth_of
 from sign_shelf.desk.portfolio import Board, MenuOnShelf
-from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow, SiteKeyRow
+from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteKeyRow
 
 _MINIATURE_TOP = 12
 _MINIATURE_BELOW = 4
@@ -83,6 +84,10 @@ def pending_count(document: MenuDocument) -> int:
     )
 
 
+def change_name(row: ChangeRow | None) -> ChangeName | None:
+    return ChangeName(id=row.id, title=row.title, state=row.state) if row is not None else None
+
+
 def _site_line(board: Board) -> dict[str, object]:
     return {
         "key": board.site.key,
@@ -91,7 +96,8 @@ def _site_line(board: Board) -> dict[str, object]:
         "zone": board.site.particulars.get("zone", "UTC"),
         "connection": board.site.connection,
         "template": board.template.title or board.template.key,
-        "draft": board.draft.title if board.draft else None,
+        "change": change_name(board.change),
+        "draft": board.change.title if board.change else None,
         "release_state": board.release.state if board.release else None,
         "live_at": board.live.finished_at if board.live else None,
         "seen_at": max((slot.seen_at for slot in board.slots), default=None),

@@ -4,7 +4,7 @@ import hashlib
 from typing import Any, TypeVar
 
 import rfc8785
-from pydantic import ValidationError
+from pydantic import JsonValue, ValidationError
 from pydantic_core import from_json
 
 from sign_shelf.core.errors import InvalidDocument, Problem
@@ -68,5 +68,10 @@ def read_menu(value: Any) -> MenuDocument:
 
 
 def content_hash(document: Model) -> str:
-    """`sha256:` and 64 hex digits over the document's canonical form (JSON Canonicalization Scheme, RFC 8785)."""
-    return "sha256:" + hashlib.sha256(rfc8785.dumps(document.to_json())).hexdigest()
+    """The name of a document's content (`named_by_content`)."""
+    return named_by_content(document.to_json())
+
+
+def named_by_content(value: JsonValue) -> str:
+    """`sha256:` and 64 hex digits over the value's canonical form (JSON Canonicalization Scheme, RFC 8785)."""
+    return "sha256:" + hashlib.sha256(rfc8785.dumps(value)).hexdigest()

@@ -12,7 +12,9 @@ Refusal
 ├── StaleWrite          somebody saved in between; carries what they did and the merge worked out
 ├── Clash               a key or name is taken, or a repeated request says something else
 ├── SourceRefused       an outside address may not be read, or what it holds cannot be used
+│   └── NoAnswer        it did not answer this time, and may the next
 ├── SiteRefused         a client site did not take what it was sent
+│   └── SiteAway        it could not just now, and may the next time
 └── Busy                it cannot be done now and may be in a moment: the database is away, or too much is asked for
 """
 
@@ -124,8 +126,16 @@ class SourceRefused(Refusal):
     code = "source-refused"
 
 
+class NoAnswer(SourceRefused):
+    pass
+
+
 class SiteRefused(Refusal):
     code = "site-refused"
+
+
+class SiteAway(SiteRefused):
+    pass
 
 
 class Busy(Refusal):

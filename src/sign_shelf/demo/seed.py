@@ -86,7 +86,7 @@ async def take_in_stand_in(database: Database, site: StandIn, person: Person) ->
 async def _work_under_way(database: Database, person: Person) -> None:
     """A draft at one site, so that the shelf shows what a draft looks like, and a menu that hangs nowhere yet."""
     async with database.transaction() as session:
-        menu = (await board(session, "kestrel")).menus["header"]
+        menu = (await board(session, person, "kestrel")).menus["header"]
     added = parse_outline("Summer reading -> @events-reading-groups").items[0]
     items = move(insert(menu.document.items, added, parent="what-s-on", at=0), "learn", parent=None, at=0)
     await edit.save_menu(

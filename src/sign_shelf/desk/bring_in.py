@@ -15,9 +15,9 @@ from sign_shelf.core.rel import usual_for_outside
 from sign_shelf.core.site import Page, SiteFacts
 from sign_shelf.core.tree import rebuilt
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import facts_of, menu_row, site_row
+from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import menus, sites
+from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 
 
@@ -48,15 +48,13 @@ async def from_live(
 
 
 async def from_menu(
-    database: Database, person: Person, site_key: str, *, from_site: str, from_menu: str
+    database: Database, person: Person, site_key: str, *, view: View = None, from_site: str, from_menu: str
 ) -> IncomingMenu:
     """A copy of a menu of this or another site: its items remember where they came from."""
-    require(person, "edit", f"sites/{site_key}")
+    require(person, "edit", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
-        row = await menu_row(session, await site_row(session, from_site), from_menu)
-        assert row.head_revision_id is not None
-        head = (await menus.revisions_by_id(session, [row.head_revision_id]))[row.head_revision_id]
-        document = await menus.document(session, head.hash)
+        there = await board(session, person, from_site, view if from_site == site_key else None)
+        document = menu_on_shelf(there, from_menu).document
     return await from_items(database, person, site_key, document, from_site=from_site, from_menu=from_menu)
 
 
@@ -69,7 +67,7 @@ async def from_items(
     prefix = f"{from_menu}/"
     if from_site != site_key:
         async with database.transaction() as session:
-            there = await site_row(session, from_site)
+            there = await site_row(session, person, from_site)
             between = PagesBetween(await sites.pages_of_site(session, there.id), pages)
         prefix = f"{from_site}/{from_menu}/"
     items, notes = copy_items(document.items, origin=prefix, between=between)
@@ -77,9 +75,9 @@ async def from_items(
 
 
 async def _site(database: Database, person: Person, site_key: str) -> tuple[SiteFacts, tuple[Page, ...]]:
-    require(person, "edit", f"sites/{site_key}")
+    require(person, "edit", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
-        row = await site_row(session, site_key)
+        row = await site_row(session, person, site_key)
         return facts_of(row), await sites.pages_of_site(session, row.id)
 
 

@@ -38,12 +38,12 @@ def checked_secret(secret: SecretStr) -> SecretStr:
 async def keep_secret(database: Database, person: Person, site_key: str, secret: SecretStr, now: datetime) -> None:
     """The signing key from the site's back office. One that was there before signs along for a day."""
     where = f"sites/{site_key}/secret"
-    require(person, "take in", where)
+    require(person, "take in", where, site_key)
     wanted = checked_secret(secret)
     async with database.transaction() as session:
-        site = await site_row(session, site_key, lock=True)
+        site = await site_row(session, person, site_key, lock=True)
         if await keys.has_key(session, site.id, "signing"):
-            require(person, "keys", where)
+            require(person, "keys", where, site_key)
         await keys.keep_key(
             session, database.seals, site.id, "signing", wanted, now=now, old_until=now + OLD_COUNTS
         )  # fmt: skip
@@ -57,10 +57,10 @@ async def new_key(
 ) -> SecretStr:
     """A new key for the site to ask with, or to sign visitors' facts with; told this once. The one before counts for so
     long."""
-    require(person, "keys", f"sites/{site_key}/keys/{kind}")
+    require(person, "keys", f"sites/{site_key}/keys/{kind}", site_key)
     made = SecretStr(token_urlsafe(32))
     async with database.transaction() as session:
-        site = await site_row(session, site_key, lock=True)
+        site = await site_row(session, person, site_key, lock=True)
         await keys.keep_key(session, database.seals, site.id, kind, made, now=now, old_until=now + old_counts)
         hours = int(old_counts.total_seconds() // 3600)
         says = f"Made a new {kind} key for {site.name}; one from before counts for {hours} hours"

@@ -5,6 +5,7 @@ from datetime import datetime
 
 from pydantic import JsonValue
 
+from sign_shelf.core.changes.arrangement import TemplateVersion
 from sign_shelf.core.compare.sites import own_look
 from sign_shelf.core.documents import read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
@@ -12,31 +13,39 @@ from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.switch import SwitchReport, switch_report, switched
 from sign_shelf.core.template import Template
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, board, site_row
-from sign_shelf.store import changes, ledger, sites
+from sign_shelf.desk.portfolio import Board, View, board, site_row, template_of
+from sign_shelf.desk.workplace import arrange, to_edit
+from sign_shelf.store import ledger, sites
 from sign_shelf.store.database import Database, Session
 
 
 async def set_look(
-    database: Database, person: Person, site_key: str, location: str, look: Mapping[str, JsonValue], now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    location: str,
+    look: Mapping[str, JsonValue],
+    now: datetime,
+    *,
+    view: View = None,
 ) -> PlaceLook:
-    """The location's look on this site from now on: every key that differs from the template's. Raises InvalidDocument."""
+    """The location's look in the change from now on: every key that differs from the template's. Raises InvalidDocument."""
     where = f"sites/{site_key}/looks/{location}"
-    require(person, "design", where)
+    require(person, "design", where, site_key)
     wanted = read(PlaceLook, dict(look), what="look")
     async with database.transaction() as session:
-        row = await site_row(session, site_key, lock=True)
-        template = await _template(session, row.template_key, row.template_version)
-        place = template.location(location)
+        at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
+        found = await board(session, person, site_key, at.change.id)
+        place = found.plain.location(location)
         if place is None:
             raise NotFound(f'The template has no location "{location}".', where=where)
         # A key that the template sets and the site does not want is kept as its default.
         own = own_look(place.look, wanted)
-        row.looks = {key: kept for key, kept in ({**row.looks, location: own}).items() if kept}
-        session.add(row)
-        await changes.open_draft(session, row.id, person.id, f"Draft of {now:%-d %B}", now)
+        looks = {key: kept for key, kept in {**found.arrangement.looks, location: own}.items() if kept}
+        await arrange(session, at, found.arrangement.model_copy(update={"looks": looks}))
         says = f"Changed the look of {place.title}"
-        ledger.write(session, "look", says, at=now, person_id=person.id, site_id=row.id, location=location)
+        ledger.write(session, "look", says, at=now, person_id=person.id, site_id=at.site.id, location=location,
+                     change=str(at.change.id))  # fmt: skip
         return wanted
 
 
@@ -66,7 +75,7 @@ async def report(
     session: Session, found: Board, key: str, version: int, by_hand: Mapping[str, str | None]
 ) -> tuple[Template, SwitchReport]:
     """What switching the site to the template would do."""
-    after = await _template(session, key, version)
+    after = await template_of(session, TemplateVersion(key=key, version=version))
     return after, switch_report(found.document(), after, by_hand)
 
 
@@ -75,18 +84,19 @@ async def switch(
     person: Person,
     site_key: str,
     *,
+    view: View = None,
     key: str,
     version: int,
     by_hand: Mapping[str, str | None],
     now: datetime,
 ) -> SwitchReport:
-    """Moves the site to the template, as part of its draft. Raises EditRefused while something would not fit there."""
+    """Moves the site to the template, in the change. Raises EditRefused while something would not fit there."""
     where = f"sites/{site_key}/template"
-    require(person, "design", where)
+    require(person, "design", where, site_key)
     async with database.transaction() as session:
-        row = await site_row(session, site_key, lock=True)
-        found = await board(session, site_key)
-        if (row.template_key, row.template_version) == (key, version):
+        at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
+        found = await board(session, person, site_key, at.change.id)
+        if found.arrangement.template == TemplateVersion(key=key, version=version):
             raise EditRefused("The site is on this version already.", where=where)
         after, told = await report(session, found, key, version, by_hand)
         stuck = [one for one in told.kept if one.too_deep or one.kinds_refused]
@@ -96,23 +106,15 @@ async def switch(
                 f"What hangs in {names} does not fit there.", where=where,
                 remedy="Match these places by hand, or change their menus first.",
             )  # fmt: skip
-        hung = [
-            (one.location, one.device, found.menus[one.menu].row.id if one.menu else None)
-            for one in switched(found.document(), after, by_hand)
-        ]
         goes = {one.location: one.to for one in told.kept}
-        row.template_key, row.template_version = key, version
-        row.looks = {to: look for old, look in row.looks.items() if (to := goes.get(old))}
-        session.add(row)
-        await sites.hang_anew(session, row.id, hung)
-        await changes.open_draft(session, row.id, person.id, f"Draft of {now:%-d %B}", now)
-        says = f"Moved {row.name} to the template {after.title or after.key}, version {version}"
-        ledger.write(session, "switch", says, at=now, person_id=person.id, site_id=row.id, template=key)
+        looks = {to: look for old, look in found.arrangement.looks.items() if (to := goes.get(old))}
+        moved = {
+            "template": TemplateVersion(key=key, version=version),
+            "looks": looks,
+            "placements": switched(found.document(), after, by_hand),
+        }
+        await arrange(session, at, found.arrangement.model_copy(update=moved))
+        says = f"Moved {at.site.name} to the template {after.title or after.key}, version {version}"
+        ledger.write(session, "switch", says, at=now, person_id=person.id, site_id=at.site.id, template=key,
+                     change=str(at.change.id))  # fmt: skip
         return told
-
-
-async def _template(session: Session, key: str, version: int) -> Template:
-    found = (await sites.templates(session, {(key, version)})).get((key, version))
-    if found is None:
-        raise NotFound(f'There is no template "{key}" in version {version}.', where="template")
-    return found

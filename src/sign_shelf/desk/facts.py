@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
+from sign_shelf.core.changes.arrangement import SetVersion
 from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
 from sign_shelf.core.facts import FactSet, FactType, built_in
@@ -17,12 +18,14 @@ from sign_shelf.core.menu import AnyItem, Labelled, MenuDocument, children, walk
 from sign_shelf.core.rules import RuleProblem, RuleRefused, read_rule
 from sign_shelf.core.rules.mend import mended, without
 from sign_shelf.core.site import SiteDocument
-from sign_shelf.desk.edit import put_revision
+from sign_shelf.desk.edit import free_key
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, board, boards, known_facts, own_facts, site_row
+from sign_shelf.desk.portfolio import Board, View, board, boards, shared_sets, site_row, visible_sites
+from sign_shelf.desk.workplace import Workplace, arrange, put_tree, to_edit
+from sign_shelf.store import changes, ledger, menus, requests
 from sign_shelf.store import facts as fact_records
-from sign_shelf.store import ledger, requests, sites
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import ChangeRow
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,43 +63,51 @@ class Use:
 
 def uses_on(found: Board) -> list[Use]:
     """Every rule of the site's menus, with where it is used."""
-    return _uses([(found, found.facts)], Wanted(known=own_facts(found.site)))
+    return _uses([(found, found.facts)], Wanted(known=found.arrangement.own()))
 
 
-async def try_site(session: Session, site_key: str, wanted: Wanted) -> list[Use]:
+async def try_site(session: Session, person: Person, site_key: str, wanted: Wanted, view: View = None) -> list[Use]:
     wanted = _with_rules_along(wanted)
-    found = await board(session, site_key)
-    return _uses([(found, await _known_after(session, wanted))], wanted)
+    found = await board(session, person, site_key, view)
+    _, shared = await _followed(session, found, wanted)
+    return _uses([(found, _over(wanted.known, shared))], wanted)
 
 
 async def save_site(
-    database: Database, person: Person, site_key: str, wanted: Wanted, *, expected: str, now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    wanted: Wanted,
+    *,
+    view: View = None,
+    expected: str,
+    now: datetime,
 ) -> list[Use]:
-    """Keeps a site's facts, audiences and rules, and mends the rules of its menus in its draft. `expected` is the hash that
-    the editor set out from. Raises Clash where they are others by now, EditRefused while a rule would not be valid."""
+    """Keeps a site's facts, audiences and rules in the change, and mends the rules of its menus there. `expected` is the
+    hash that the editor set out from. Raises Clash where they are others by now, EditRefused while a rule would not be
+    valid."""
     where = f"sites/{site_key}/facts"
-    require(person, "design", where)
+    require(person, "design", where, site_key)
     wanted = _with_rules_along(wanted)
     async with database.transaction() as session:
-        await site_row(session, site_key, lock=True)
-        found = await board(session, site_key)
+        at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
+        found = await board(session, person, site_key, at.change.id)
         _refuse_stale(site_hash(found), expected, where)
-        known = await _known_after(session, wanted)
+        sets, shared = await _followed(session, found, wanted)
+        known = _over(wanted.known, shared)
         _refuse_invalid(known, found.document(), where)
         uses = _uses([(found, known)], wanted)
         _refuse_broken(uses, where)
-        found.site.facts, found.site.audiences, found.site.rules = _parts(wanted.known)
-        found.site.fact_sets = list(wanted.sets or ())
-        session.add(found.site)
-        await _mend(session, person, found, uses, now)
-        ledger.write(session, "facts", f"Changed what is known of the visitors of {found.site.name}", at=now,
-                     person_id=person.id, site_id=found.site.id)  # fmt: skip
+        await arrange(session, at, found.arrangement.knowing(wanted.known).model_copy(update={"sets": sets}))
+        await _mend(session, person, at, found, uses, now)
+        ledger.write(session, "facts", f"Changed what is known of the visitors of {at.site.name}", at=now,
+                     person_id=person.id, site_id=at.site.id, change=str(at.change.id))  # fmt: skip
         return uses
 
 
-async def try_shared(session: Session, key: str, wanted: Wanted) -> list[Use]:
+async def try_shared(session: Session, person: Person, key: str, wanted: Wanted) -> list[Use]:
     wanted = _with_rules_along(wanted)
-    return _uses(await _followers(session, key, wanted.known), wanted)
+    return _uses(await _followers(session, person, key, wanted.known), wanted)
 
 
 async def begin_shared(
@@ -105,12 +116,12 @@ async def begin_shared(
     """A new shared set, which no site follows yet. The same request key makes it once."""
     require(person, "design", "fact-sets")
     async with database.transaction() as session:
-        known = await fact_records.fact_sets(session, lock=True)
+        await fact_records.alone(session)
+        known = await fact_records.newest_sets(session)
 
         async def act() -> dict[str, Any]:
-            stem = slug(wanted.known.title, otherwise="facts")
-            made = next(one for one in (stem, *(f"{stem}-{n}" for n in range(2, 10_000))) if one not in known)
-            await fact_records.keep_fact_set(session, made, wanted.known)
+            made = free_key(slug(wanted.known.title, otherwise="facts"), known)
+            await fact_records.keep_fact_set(session, made, 1, wanted.known)
             _tell(session, person, made, f"Began the shared facts {wanted.known.title}", now)
             return {"key": made}
 
@@ -121,26 +132,42 @@ async def begin_shared(
 async def save_shared(
     database: Database, person: Person, key: str, wanted: Wanted, *, expected: str, now: datetime
 ) -> None:
-    """Keeps a shared set, and mends the rules of every site that follows it, as `save_site` does."""
+    """Keeps the next version of a shared set, and takes the sites that follow it to that version: in one change, with the
+    rules of their menus mended, which goes live as every change does. Where one of them is in a change of the person's
+    already, that is where it moves."""
     where = f"fact-sets/{key}"
     require(person, "design", where)
     wanted = _with_rules_along(wanted)
     async with database.transaction() as session:
-        known = await fact_records.fact_sets(session, lock=True)
+        await fact_records.alone(session)
+        known = await fact_records.newest_sets(session)
         if key not in known:
             raise NotFound(f'There is no shared set "{key}".', where="fact-sets")
-        _refuse_stale(content_hash(known[key]), expected, where)
-        for row in await sites.all_sites(session):
-            if key in row.fact_sets:
-                await site_row(session, row.key, lock=True)
-        followers = await _followers(session, key, wanted.known)
+        before, was = known[key]
+        _refuse_stale(content_hash(was), expected, where)
+        followers = await _followers(session, person, key, wanted.known)
         for found, facts in followers:
             _refuse_invalid(facts, found.document(), where)
         uses = _uses(followers, wanted)
         _refuse_broken(uses, where)
-        await fact_records.keep_fact_set(session, key, wanted.known)
+        await fact_records.keep_fact_set(session, key, before + 1, wanted.known)
+        change: ChangeRow | None = None
         for found, _ in followers:
-            await _mend(session, person, found, uses, now)
+            if found.change is None and change is None:
+                change = await changes.begin(
+                    session, title=f"{wanted.known.title}, version {before + 1}", why="", author_id=person.id, at=now,
+                    parts=[(found.site.id, found.site.live_state)],
+                )  # fmt: skip
+            if found.change is None and change is not None:
+                await changes.work_in(session, person.id, found.site.id, change.id)
+            inside = found.change or change
+            assert inside is not None
+            at = await to_edit(session, person, found.site, inside.id, now)
+            sets = tuple(
+                SetVersion(key=key, version=before + 1) if one.key == key else one for one in found.arrangement.sets
+            )
+            await arrange(session, at, found.arrangement.model_copy(update={"sets": sets}))
+            await _mend(session, person, at, found, uses, now)
         _tell(session, person, key, f"Changed the shared facts {wanted.known.title}", now)
 
 
@@ -150,7 +177,7 @@ def _tell(session: Session, person: Person, key: str, says: str, now: datetime) 
 
 def site_hash(found: Board) -> str:
     """What a site's own facts, and the sets that it follows, are known by."""
-    return " ".join([content_hash(own_facts(found.site)), *found.site.fact_sets])
+    return " ".join([content_hash(found.arrangement.own()), *(one.key for one in found.arrangement.sets)])
 
 
 def _refuse_stale(has: str, expected: str, where: str) -> None:
@@ -167,20 +194,41 @@ def _with_rules_along(wanted: Wanted) -> Wanted:
     return replace(wanted, known=wanted.known.model_copy(update={"rules": rules}))
 
 
-async def _known_after(session: Session, wanted: Wanted) -> FactSet:
-    shared = await fact_records.fact_sets(session)
-    known = FactSet()
+async def _followed(session: Session, found: Board, wanted: Wanted) -> tuple[tuple[SetVersion, ...], list[FactSet]]:
+    """The sets that the site is to follow: those that it follows already as they are there, others in their newest
+    version."""
+    newest = await fact_records.newest_sets(session)
+    has = {one.key: one for one in found.arrangement.sets}
+    sets = []
     for key in wanted.sets or ():
-        if key not in shared:
+        if key not in newest:
             raise NotFound(f'There is no shared set "{key}".', where="fact_sets")
-        known = shared[key].over(known)
-    return wanted.known.over(known)
+        sets.append(has.get(key) or SetVersion(key=key, version=newest[key][0]))
+    return tuple(sets), list(await shared_sets(session, sets))
 
 
-async def _followers(session: Session, key: str, changed: FactSet) -> list[tuple[Board, FactSet]]:
-    rows = [row for row in await sites.all_sites(session) if key in row.fact_sets]
-    shared = {**await fact_records.fact_sets(session), key: changed}
-    return [(one, known_facts(one.site, shared)) for one in await boards(session, rows)]
+def _over(own: FactSet, shared: Sequence[FactSet]) -> FactSet:
+    known = FactSet()
+    for one in shared:
+        known = one.over(known)
+    return own.over(known)
+
+
+async def _followers(session: Session, person: Person, key: str, changed: FactSet) -> list[tuple[Board, FactSet]]:
+    """The sites that follow the set, as the person sees them, each with what would be known there."""
+    found = await boards(session, person, await visible_sites(session, person))
+    following = [one for one in found if any(followed.key == key for followed in one.arrangement.sets)]
+    return [
+        (
+            one,
+            _over(
+                one.arrangement.own(),
+                [changed if followed.key == key else shared
+                 for followed, shared in zip(one.arrangement.sets, one.shared, strict=True)],
+            ),
+        )
+        for one in following
+    ]  # fmt: skip
 
 
 def _uses(affected: Sequence[tuple[Board, FactSet]], wanted: Wanted) -> list[Use]:
@@ -280,24 +328,18 @@ def _refuse_invalid(known: FactSet, document: SiteDocument, where: str) -> None:
             ) from None
 
 
-def _parts(known: FactSet) -> tuple[dict[str, Any], dict[str, Any], dict[str, Any]]:
-    whole = known.to_json()
-    facts, audiences, rules = (whole.get(part, {}) for part in ("facts", "audiences", "rules"))
-    assert isinstance(facts, dict)
-    assert isinstance(audiences, dict)
-    assert isinstance(rules, dict)
-    return facts, audiences, rules
-
-
-async def _mend(session: Session, person: Person, found: Board, uses: Sequence[Use], now: datetime) -> None:
+async def _mend(
+    session: Session, person: Person, at: Workplace, found: Board, uses: Sequence[Use], now: datetime
+) -> None:
     """New revisions of the menus whose rules are written otherwise from now on."""
     changed = {use.before: use.after for use in uses if use.before != use.after}
     for key, menu in found.menus.items():
         if any(item.when in changed for _, item in walk(menu.document.items)):
             document = menu.document.with_items(_with_rules(menu.document, changed))
-            revision = await put_revision(session, person, menu.row, document, now)
+            hash = await menus.keep_tree(session, document)
+            await put_tree(session, at, key, hash, author_id=person.id, now=now)
             ledger.write(session, "edit", f"{document.name}: mended its rules", at=now, person_id=person.id,
-                         site_id=found.site.id, menu=key, hash=revision.hash)  # fmt: skip
+                         site_id=found.site.id, menu=key, hash=hash, change=str(at.change.id))  # fmt: skip
 
 
 def _with_rules(document: MenuDocument, changed: Mapping[str, str]) -> tuple[AnyItem, ...]:

@@ -1,4 +1,4 @@
-"""What hangs where: hanging, taking down, none on purpose, a device's own copy. It shows once the draft is put live."""
+"""What hangs where: hanging, taking down, none on purpose, a device's own copy. It shows once the change is live."""
 
 from datetime import datetime
 
@@ -9,11 +9,12 @@ from sign_shelf.core.menu import Device, MenuDocument, walk
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.core.template import Location, Template
 from sign_shelf.core.tree import depth_of
+from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, board, menu_on_shelf, site_row
-from sign_shelf.store import changes, ledger, menus, sites
+from sign_shelf.desk.portfolio import Board, View, board, menu_on_shelf, site_row
+from sign_shelf.desk.workplace import Workplace, arrange, to_edit
+from sign_shelf.store import ledger, states
 from sign_shelf.store.database import Database, Session
-from sign_shelf.store.tables import ChangeRow, MenuRow
 
 
 async def hang(
@@ -21,6 +22,7 @@ async def hang(
     person: Person,
     site_key: str,
     *,
+    view: View = None,
     location: str,
     device: Device,
     menu_key: str | None,
@@ -29,49 +31,62 @@ async def hang(
     """Hangs a menu; None hangs none on purpose. Raises NotFound for an unknown place or menu, EditRefused where the
     place does not take the menu."""
     where = f"sites/{site_key}/places/{location}/{device}"
-    require(person, "hang", where)
+    require(person, "hang", where, site_key)
     async with database.transaction() as session:
-        found = await _board(session, site_key)
+        at, found = await _begin(session, person, site_key, view, now)
         place = _place(found, location, device, where)
-        if menu_key is None:
-            await sites.place(session, found.site.id, location, device, None)
-            await _draft(session, found, person, now)
-            says = f"Left {place.title} empty for {device}, on purpose"
-        else:
+        says = f"Left {place.title} empty for {device}, on purpose"
+        if menu_key is not None:
             menu = menu_on_shelf(found, menu_key)
             refuse_unfit(menu.document, place, found.template, where)
-            await sites.place(session, found.site.id, location, device, menu.row.id)
-            draft = await _draft(session, found, person, now)
-            assert menu.head.id is not None
-            await changes.put_in_change(session, draft.id, menu.row.id, menu.row.live_revision_id, menu.head.id)
             says = f"Hung {menu.document.name} in {place.title} for {device}"
-        ledger.write(session, "hang", says, at=now, person_id=person.id, site_id=found.site.id, location=location)
+        await _hang(session, at, location, device, menu_key)
+        ledger.write(session, "hang", says, at=now, person_id=person.id, site_id=at.site.id, location=location,
+                     change=str(at.change.id))  # fmt: skip
 
 
 async def take_down(
-    database: Database, person: Person, site_key: str, *, location: str, device: Device, now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    *,
+    view: View = None,
+    location: str,
+    device: Device,
+    now: datetime,
 ) -> None:
     """The place no longer has a menu of its own. Taking down nothing is no error."""
     where = f"sites/{site_key}/places/{location}/{device}"
-    require(person, "hang", where)
+    require(person, "hang", where, site_key)
     async with database.transaction() as session:
-        found = await _board(session, site_key)
+        found = await board(session, person, site_key, view)
         place = _place(found, location, device, where)
-        if not await sites.take_down(session, found.site.id, location, device):
+        if (location, device) not in found.arrangement.placed():
             return
-        await _draft(session, found, person, now)
+        at, found = await _begin(session, person, site_key, view, now)
+        placed = found.arrangement.placed()
+        placed.pop((location, device), None)
+        await arrange(session, at, found.arrangement.hanging(placed))
         says = f"Took down what hung in {place.title} for {device}"
-        ledger.write(session, "take down", says, at=now, person_id=person.id, site_id=found.site.id, location=location)
+        ledger.write(session, "take down", says, at=now, person_id=person.id, site_id=at.site.id, location=location,
+                     change=str(at.change.id))  # fmt: skip
 
 
 async def give_own(
-    database: Database, person: Person, site_key: str, *, location: str, device: Device, now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    *,
+    view: View = None,
+    location: str,
+    device: Device,
+    now: datetime,
 ) -> str:
     """A menu of the device's own, as a copy of what it inherits. The new menu's key."""
     where = f"sites/{site_key}/places/{location}/{device}"
-    require(person, "hang", where)
+    require(person, "hang", where, site_key)
     async with database.transaction() as session:
-        found = await _board(session, site_key)
+        at, found = await _begin(session, person, site_key, view, now)
         place = _place(found, location, device, where)
         source = find_placement(found.document(), location, device)
         if source.menu is None:
@@ -86,17 +101,11 @@ async def give_own(
         items, _ = copy_items(before.document.items, origin=f"{source.menu}/", taken=())
         document = before.document.model_copy(update={"name": name, "items": items})
         refuse_unfit(document, place, found.template, where)
-        key = _free_key(slug(f"{source.menu}-{device}"), set(found.menus))
-        row = MenuRow(site_id=found.site.id, key=key, created_at=now)
-        session.add(row)
-        await session.flush()
-        draft = await _draft(session, found, person, now)
-        revision = await menus.add_revision(session, row, document, author_id=person.id, change_id=draft.id, at=now)
-        assert revision.id is not None
-        await changes.put_in_change(session, draft.id, row.id, None, revision.id)
-        await sites.place(session, found.site.id, location, device, row.id)
+        key, _ = await begin_menu(session, at, name, slug(f"{source.menu}-{device}"), document, person, now)
+        await _hang(session, at, location, device, key)
         says = f"Gave {place.title} its own menu for {device}, a copy of {before.document.name}"
-        ledger.write(session, "hang", says, at=now, person_id=person.id, site_id=found.site.id, location=location)
+        ledger.write(session, "hang", says, at=now, person_id=person.id, site_id=at.site.id, location=location,
+                     change=str(at.change.id))  # fmt: skip
         return key
 
 
@@ -117,9 +126,14 @@ def refuse_unfit(document: MenuDocument, place: Location, template: Template, wh
         )  # fmt: skip
 
 
-async def _board(session: Session, site_key: str) -> Board:
-    await site_row(session, site_key, lock=True)
-    return await board(session, site_key)
+async def _begin(session: Session, person: Person, site_key: str, view: View, now: datetime) -> tuple[Workplace, Board]:
+    at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
+    return at, await board(session, person, site_key, at.change.id)
+
+
+async def _hang(session: Session, at: Workplace, location: str, device: Device, menu: str | None) -> None:
+    arrangement = await states.arrangement(session, (await states.state(session, at.part.head)).arrangement)
+    await arrange(session, at, arrangement.hanging(arrangement.placed() | {(location, device): menu}))
 
 
 def _place(found: Board, location: str, device: Device, where: str) -> Location:
@@ -132,12 +146,3 @@ def _place(found: Board, location: str, device: Device, where: str) -> Location:
             remedy=f"It exists on {', '.join(place.devices)}.",
         )  # fmt: skip
     return place
-
-
-async def _draft(session: Session, found: Board, person: Person, now: datetime) -> ChangeRow:
-    return await changes.open_draft(session, found.site.id, person.id, f"Draft of {now:%-d %B}", now)
-
-
-def _free_key(key: str, taken: set[str]) -> str:
-    numbered = (key if number == 1 else f"{key}-{number}" for number in range(1, 1_000))
-    return next(one for one in numbered if one not in taken)

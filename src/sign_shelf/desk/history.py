@@ -11,8 +11,9 @@ from datetime import datetime, timedelta
 from sign_shelf.core.compare import Edit, diff_documents, without
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.menu import MenuDocument, menu_document, walk
-from sign_shelf.desk.portfolio import menu_row, site_row
-from sign_shelf.store import menus, people, releases
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View, board, menu_on_shelf, site_row
+from sign_shelf.store import menus, people
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import RevisionRow
 
@@ -46,13 +47,22 @@ class History:
 
 
 async def history(
-    database: Database, site_key: str, menu_key: str, *, language: str, before: int | None = None
+    database: Database,
+    person: Person,
+    site_key: str,
+    menu_key: str,
+    *,
+    view: View = None,
+    language: str,
+    before: int | None = None,
 ) -> History:
-    """The menu's entries, newest first."""
+    """The menu's entries, newest first: what went live, and what was saved in the change."""
     async with database.transaction() as session:
-        menu = await menu_row(session, await site_row(session, site_key), menu_key)
-        rows = await menus.newest_revisions(session, menu.id, before=before)
-        went_live = await releases.went_live(session, menu.id)
+        found = await board(session, person, site_key, view)
+        menu_on_shelf(found, menu_key)
+        change = found.change.id if found.change else None
+        rows = await menus.newest_revisions(session, found.site.id, menu_key, change_id=change, before=before)
+        went_live = _went_live(rows, await menus.went_live(session, found.site.id, menu_key))
         runs = list(_runs(rows, set(went_live)))[: ENTRIES + 1]
         more = len(runs) > ENTRIES or len(rows) == menus.AT_ONCE
         runs = runs[:ENTRIES]
@@ -85,6 +95,16 @@ async def history(
     return History(entries=tuple(entries), next=runs[-1][-1].id if runs and more else None)
 
 
+def _went_live(rows: Sequence[RevisionRow], lived: Sequence[tuple[str, datetime]]) -> dict[int, datetime]:
+    """Which revisions went live when: the newest with the tree that there was by then."""
+    found: dict[int, datetime] = {}
+    for hash, at in lived:
+        row = next((one for one in rows if one.hash == hash and one.at <= at), None)
+        if row is not None and row.id is not None:
+            found[row.id] = at
+    return found
+
+
 def _runs(rows: Sequence[RevisionRow], boundaries: Collection[int]) -> Iterator[list[RevisionRow]]:
     """Newest first: a person's saves without a pause; what went live ends a run, so that it can be named."""
     run: list[RevisionRow] = []
@@ -98,36 +118,43 @@ def _runs(rows: Sequence[RevisionRow], boundaries: Collection[int]) -> Iterator[
         yield run
 
 
-async def revision(database: Database, site_key: str, menu_key: str, hash: str) -> MenuDocument:
+async def revision(database: Database, person: Person, site_key: str, menu_key: str, hash: str) -> MenuDocument:
     """The menu as it was. Raises NotFound for a revision that it never had."""
     async with database.transaction() as session:
-        menu = await menu_row(session, await site_row(session, site_key), menu_key)
-        if not await menus.has_revision(session, menu.id, hash):
+        site = await site_row(session, person, site_key)
+        if not await menus.has_revision(session, site.id, menu_key, hash):
             raise NotFound("The menu never had that revision.", where=f"sites/{site_key}/menus/{menu_key}/{hash[:80]}")
         return await menus.document(session, hash)
 
 
 async def compare(
-    database: Database, site_key: str, menu_key: str, *, before: str, after: str, language: str
+    database: Database, person: Person, site_key: str, menu_key: str, *, before: str, after: str, language: str
 ) -> list[Edit]:
     """The edits between two of its revisions."""
-    one = await revision(database, site_key, menu_key, before)
-    two = await revision(database, site_key, menu_key, after)
+    one = await revision(database, person, site_key, menu_key, before)
+    two = await revision(database, person, site_key, menu_key, after)
     return await asyncio.to_thread(diff_documents, one, two, language=language)
 
 
 async def compare_with(
-    database: Database, site_key: str, menu_key: str, *, other_site: str, other_menu: str, language: str
+    database: Database,
+    person: Person,
+    site_key: str,
+    menu_key: str,
+    *,
+    view: View = None,
+    other_site: str,
+    other_menu: str,
+    language: str,
 ) -> list[Edit]:
     """The edits that lead from another menu to this one: its copies are known, the rest is found by content."""
     async with database.transaction() as session:
-        here = await menu_row(session, await site_row(session, site_key), menu_key)
-        there = await menu_row(session, await site_row(session, other_site), other_menu)
-        newest = [row.head_revision_id for row in (there, here)]
-        heads = await menus.revisions_by_id(session, newest)
-        other, own = [await menus.document(session, heads[one].hash) for one in newest if one is not None]
-    seeds = _known_copies(own, site_key=site_key, other_site=other_site, other_menu=other_menu)
-    return await asyncio.to_thread(diff_documents, other, own, language=language, seeds=seeds)
+        here = menu_on_shelf(await board(session, person, site_key, view), menu_key)
+        # Another site is compared with as one sees it oneself.
+        elsewhere = view if other_site == site_key else None
+        there = menu_on_shelf(await board(session, person, other_site, elsewhere), other_menu)
+    seeds = _known_copies(here.document, site_key=site_key, other_site=other_site, other_menu=other_menu)
+    return await asyncio.to_thread(diff_documents, there.document, here.document, language=language, seeds=seeds)
 
 
 def _known_copies(own: MenuDocument, *, site_key: str, other_site: str, other_menu: str) -> dict[str, str]:
@@ -140,10 +167,17 @@ def _known_copies(own: MenuDocument, *, site_key: str, other_site: str, other_me
 
 
 async def take_back(
-    database: Database, site_key: str, menu_key: str, *, before: str | None, document: MenuDocument, keys: list[str]
+    database: Database,
+    person: Person,
+    site_key: str,
+    menu_key: str,
+    *,
+    before: str | None,
+    document: MenuDocument,
+    keys: list[str],
 ) -> MenuDocument:
     """The document with some of its edits against a revision (None: an empty menu) taken back. Nothing is saved."""
-    base = await revision(database, site_key, menu_key, before) if before else _EMPTY
+    base = await revision(database, person, site_key, menu_key, before) if before else _EMPTY
     items = await asyncio.to_thread(without, base.items, document.items, keys)
     renamed = "set::name" in keys
     return document.model_copy(update={"items": items} | ({"name": base.name} if renamed else {}))

@@ -1,6 +1,7 @@
 """Accounts: made, their passwords changed, disabled; and the sign-ins of each, listed and ended."""
 
 import re
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -10,7 +11,7 @@ from sign_shelf.core.errors import Clash, NotFound, Refusal
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.passwords import checked_password, hashed
 from sign_shelf.desk.permission import ROLES, Person, require
-from sign_shelf.store import ledger, people
+from sign_shelf.store import ledger, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import PersonRow, SessionRow
 
@@ -51,13 +52,40 @@ async def add_person(
         row = PersonRow(email=wanted, name=called, password_hash=kept, role=role, created_at=now)
         session.add(row)
         _tell(session, f"Added the account of {called}, {role}", by, now)
-        return sign_in.person_of(row)
+        return sign_in.person_of(row, {})
 
 
-async def everybody(database: Database, by: Person) -> list[PersonRow]:
+async def everybody(database: Database, by: Person) -> list[tuple[PersonRow, Mapping[str, str]]]:
+    """With their roles at single sites, by the sites' keys."""
     require(by, "people", "people")
     async with database.transaction() as session:
-        return await people.everybody(session)
+        at_sites = await people.roles_at_sites(session)
+        return [(row, at_sites.get(row.id, {})) for row in await people.everybody(session)]
+
+
+async def give_role(
+    database: Database, by: Person, person_id: UUID, *, role: str | None, site_key: str | None, now: datetime
+) -> None:
+    """A role everywhere, or at one site; None there: the one that they have everywhere. Nobody changes their own."""
+    where = f"people/{person_id}"
+    require(by, "people", where)
+    if by.id == person_id:
+        raise Clash("You cannot change your own role.", where=where, remedy="Ask another owner.")
+    if role not in ROLES and not (role is None and site_key is not None):
+        raise Refusal(f'There is no role "{role}".', where="role", remedy=f"Roles are {', '.join(ROLES)}.")
+    async with database.transaction() as session:
+        row = await _person(session, person_id, lock=True)
+        if site_key is None:
+            assert role is not None
+            row.role = role
+            session.add(row)
+            _tell(session, f"{row.name} is {role} from now on", by, now)
+            return
+        site = await sites.site_by_key(session, site_key)
+        if site is None:
+            raise NotFound(f'There is no site "{site_key}" on the shelf.', where=f"sites/{site_key}")
+        await people.give_role(session, person_id, site.id, role)
+        _tell(session, f"{row.name} is {role or row.role} at {site.name} from now on", by, now)
 
 
 async def change_password(

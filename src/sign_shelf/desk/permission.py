@@ -1,19 +1,24 @@
-"""Who may do what: one table of role and action. The default is no."""
+"""Who may do what, and where: one table of role and action. The default is no.
 
-from dataclasses import dataclass
+A person has a role everywhere, and may have another at single sites; looking is a permission like every other.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from typing import Literal, get_args
 from uuid import UUID
 
 from sign_shelf.core.errors import NotAllowed
 
-Role = Literal["owner", "lead", "editor", "reviewer", "viewer"]
+Role = Literal["owner", "lead", "editor", "reviewer", "viewer", "none"]
 Action = Literal["look", "take in", "edit", "hang", "design", "put live", "keys", "people"]
 ROLES: tuple[Role, ...] = get_args(Role)
+"""`none` is for who works at single sites only."""
 
 # Roles tell apart only lookers and doers so far; review will narrow "put live".
 _DOERS: frozenset[Role] = frozenset({"owner", "lead", "editor", "reviewer"})
 _MAY: dict[Action, frozenset[Role]] = {
-    "look": frozenset(ROLES),
+    "look": frozenset(ROLES) - {"none"},
     "take in": _DOERS,
     "edit": _DOERS,
     "hang": _DOERS,
@@ -33,16 +38,24 @@ class Person:
     name: str
     email: str
     role: Role
+    at_sites: Mapping[str, Role] = field(default_factory=dict)
+    """Roles at single sites, by their keys, in place of `role`."""
+
+    def role_at(self, site: str | None) -> Role:
+        return self.at_sites.get(site, self.role) if site is not None else self.role
 
 
-def may(person: Person, action: Action) -> bool:
-    return person.role in _MAY[action]
+def may(person: Person, action: Action, site: str | None = None) -> bool:
+    return person.role_at(site) in _MAY[action]
 
 
-def require(person: Person, action: Action, where: str) -> None:
-    if not may(person, action):
+def require(person: Person, action: Action, where: str, site: str | None = None) -> None:
+    """Raises NotAllowed. `site` None: what is of no single site."""
+    if not may(person, action, site):
+        role = person.role_at(site)
         raise NotAllowed(
-            f"The role {person.role} may not {_SAYS.get(action, action)}.",
+            f"The role {role} may not {_SAYS.get(action, action)}."
+            if role != "none" else f"You may not {_SAYS.get(action, action)} here.",
             where=where,
             remedy="Ask an owner of the agency for another role.",
-        )
+        )  # fmt: skip

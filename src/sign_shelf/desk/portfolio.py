@@ -1,98 +1,98 @@
-"""What is on the shelf, gathered for looking: sites with their places, menus, drafts and what is live."""
+"""What is on the shelf, gathered for looking: sites as they are live, or in a change."""
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import Literal
 from uuid import UUID
 
+from sign_shelf.core.changes.arrangement import Arrangement, SetVersion, TemplateVersion
+from sign_shelf.core.changes.state import Contents, known_facts, site_of
 from sign_shelf.core.documents import read
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.facts import FactSet
 from sign_shelf.core.menu import MenuDocument
 from sign_shelf.core.site import Page, Placement, SiteDocument, SiteFacts
 from sign_shelf.core.template import Template
-from sign_shelf.store import changes, facts, menus, releases, sites
+from sign_shelf.desk.permission import Person, may, require
+from sign_shelf.store import changes, facts, menus, releases, sites, states
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import ChangeRow, LiveSlotRow, MenuRow, ReleaseRow, RevisionRow, SiteRow
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, LiveSlotRow, ReleaseRow, SiteRow
+
+View = UUID | Literal["live"] | None
+"""In which change one looks; "live": as it is live; None: in the one in which one works, or else as it is live."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class MenuOnShelf:
-    row: MenuRow
     document: MenuDocument
-    head: RevisionRow
-    live: RevisionRow | None
+    hash: str
+    live: str | None
+    """The name of the tree that is live."""
 
     @property
     def changed(self) -> bool:
-        """Whether what is edited differs from what is live."""
-        return self.live is None or self.live.hash != self.head.hash
+        """Whether it differs from what is live."""
+        return self.live != self.hash
 
 
 @dataclass(frozen=True, kw_only=True)
 class Board:
-    """One site as the shelf knows it now."""
+    """One site, in a change or as it is live."""
 
     site: SiteRow
-    template: Template
+    state: str
+    contents: Contents
+    plain: Template
+    """The template without the site's own looks."""
+    shared: tuple[FactSet, ...]
     menus: dict[str, MenuOnShelf]
-    placements: tuple[Placement, ...]
     slots: tuple[LiveSlotRow, ...]
-    facts: FactSet
-    """The site's own facts, audiences and rules over those of the sets that it follows."""
-    draft: ChangeRow | None
+    change: ChangeRow | None
+    part: ChangePartRow | None
     release: ReleaseRow | None
     live: ReleaseRow | None
 
+    @property
+    def arrangement(self) -> Arrangement:
+        return self.contents.arrangement
+
+    @property
+    def placements(self) -> tuple[Placement, ...]:
+        return self.arrangement.placements
+
+    @property
+    def template(self) -> Template:
+        return self.plain.adjusted(self.arrangement.looks)
+
+    @property
+    def facts(self) -> FactSet:
+        """The site's own facts, audiences and rules over those of the sets that it follows."""
+        return known_facts(self.arrangement, self.shared)
+
     def document(self, pages: Iterable[Page] = ()) -> SiteDocument:
-        """The site document with the newest revision of every menu."""
-        return SiteDocument.model_construct(
-            format="sign-shelf/site",
-            version=1,
-            site=facts_of(self.site),
-            template=self.template,
-            facts=self.facts.facts,
-            audiences=self.facts.audiences,
-            rules=self.facts.rules,
-            menus={key: menu.document for key, menu in self.menus.items()},
-            placements=self.placements,
-            pages=tuple(pages),
-            changes=(),
-        )
+        return site_of(facts_of(self.site), self.contents, self.plain, self.shared, pages)
 
 
 def facts_of(row: SiteRow) -> SiteFacts:
     return read(SiteFacts, row.particulars)
 
 
-def own_facts(row: SiteRow) -> FactSet:
-    return read(FactSet, {"facts": row.facts, "audiences": row.audiences, "rules": row.rules}, what="facts")
-
-
-def known_facts(row: SiteRow, shared: dict[str, FactSet]) -> FactSet:
-    """The site's own facts over those of the shared sets that it follows."""
-    known = FactSet()
-    for key in row.fact_sets:
-        known = shared[key].over(known) if key in shared else known
-    return own_facts(row).over(known)
-
-
 def unknown_site(key: str) -> NotFound:
     return NotFound(f'There is no site "{key}" on the shelf.', where=f"sites/{key}")
 
 
-async def site_row(session: Session, key: str, *, lock: bool = False) -> SiteRow:
+async def site_row(session: Session, person: Person, key: str, *, lock: bool = False) -> SiteRow:
+    """Raises NotFound, and NotAllowed where the person may not look at the site."""
+    require(person, "look", f"sites/{key}", key)
     row = await sites.site_by_key(session, key, lock=lock)
     if row is None:
         raise unknown_site(key)
     return row
 
 
-async def menu_row(session: Session, site: SiteRow, key: str, *, lock: bool = False) -> MenuRow:
-    row = await menus.menu_by_key(session, site.id, key, lock=lock)
-    if row is None:
-        raise NotFound(f'{site.name} has no menu "{key}".', where=f"sites/{site.key}/menus/{key}")
-    return row
+def unknown_menu(site: SiteRow, key: str) -> NotFound:
+    return NotFound(f'{site.name} has no menu "{key}".', where=f"sites/{site.key}/menus/{key}")
 
 
 def menu_on_shelf(found: Board, key: str) -> MenuOnShelf:
@@ -100,61 +100,96 @@ def menu_on_shelf(found: Board, key: str) -> MenuOnShelf:
     menu = found.menus.get(key)
     if menu is None:
         raise NotFound(
-            f'{found.site.name} has no menu "{key}".',
+            f'{found.site.name} has no menu "{key}"{_where(found)}.',
             where=f"sites/{found.site.key}/menus/{key}",
             remedy=f"Its menus are {', '.join(found.menus)}." if found.menus else None,
         )
     return menu
 
 
-async def boards(session: Session, rows: list[SiteRow]) -> list[Board]:
-    """The boards of these sites, read with a fixed number of queries."""
+def _where(found: Board) -> str:
+    return f" in {found.change.title}" if found.change else " as it is live"
+
+
+async def visible_sites(session: Session, person: Person) -> list[SiteRow]:
+    """Those that the person may look at."""
+    return [row for row in await sites.all_sites(session) if may(person, "look", row.key)]
+
+
+async def boards(session: Session, person: Person | None, rows: list[SiteRow], view: View = None) -> list[Board]:
+    """The boards of these sites, read with a fixed number of queries. `person` None: as they are live."""
     ids = [row.id for row in rows]
-    templates = await sites.templates(session, {(row.template_key, row.template_version) for row in rows})
-    menu_rows = await menus.menus_of_sites(session, ids)
-    revisions = await menus.revisions_by_id(
-        session, [one for row in menu_rows for one in (row.head_revision_id, row.live_revision_id)]
+    inside: Mapping[UUID, tuple[ChangeRow, ChangePartRow]] = {}
+    if isinstance(view, UUID):
+        inside = await _in_change(session, view, rows)
+    elif view is None and person is not None:
+        inside = await changes.worked_in(session, person.id, ids)
+    heads = {row.id: inside[row.id][1].head if row.id in inside else row.live_state for row in rows}
+    named = await states.states(session, {*heads.values(), *(row.live_state for row in rows)})
+    arrangements = await states.arrangements(session, {named[head].arrangement for head in heads.values()})
+    documents = await menus.documents(session, {hash for head in heads.values() for hash in named[head].menus.values()})
+    templates = await sites.templates(
+        session, {(one.template.key, one.template.version) for one in arrangements.values()}
     )
-    documents = await menus.documents(
-        session, [revisions[row.head_revision_id].hash for row in menu_rows if row.head_revision_id]
-    )
-    on_shelf: dict[UUID, dict[str, MenuOnShelf]] = defaultdict(dict)
-    for row in menu_rows:
-        assert row.head_revision_id is not None
-        assert row.site_id is not None
-        head = revisions[row.head_revision_id]
-        document = documents[head.hash]
-        live = revisions.get(row.live_revision_id) if row.live_revision_id else None
-        on_shelf[row.site_id][row.key] = MenuOnShelf(row=row, document=document, head=head, live=live)
-    keys = {menu.row.id: key for found in on_shelf.values() for key, menu in found.items()}
-    placed: dict[UUID, list[Placement]] = defaultdict(list)
-    for placement in await sites.placements(session, ids):
-        placed[placement.site_id].append(
-            Placement.model_construct(
-                location=placement.location,
-                device=placement.device,  # type: ignore[arg-type]
-                menu=keys[placement.menu_id] if placement.menu_id else None,
-            )
-        )
-    shared = await facts.fact_sets(session) if any(row.fact_sets for row in rows) else {}
+    shared = await facts.fact_sets(session, {one for each in arrangements.values() for one in each.sets})
     slots: dict[UUID, list[LiveSlotRow]] = defaultdict(list)
     for slot in await sites.live_slots(session, ids):
         slots[slot.site_id].append(slot)
-    return [
-        Board(
-            site=row,
-            template=templates[row.template_key, row.template_version].adjusted(row.looks),
-            menus=on_shelf[row.id],
-            placements=tuple(placed[row.id]),
-            slots=tuple(slots[row.id]),
-            facts=known_facts(row, shared),
-            draft=await changes.draft_of_site(session, row.id),
-            release=await releases.newest_release(session, row.id),
-            live=await releases.newest_live(session, row.id),
+    newest, lived = await releases.newest(session, ids), await releases.newest(session, ids, state="live")
+    found = []
+    for row in rows:
+        state, live = named[heads[row.id]], named[row.live_state]
+        arrangement = arrangements[state.arrangement]
+        change, part = inside.get(row.id, (None, None))
+        on_shelf = {
+            key: MenuOnShelf(document=documents[hash], hash=hash, live=live.menus.get(key))
+            for key, hash in state.menus.items()
+        }
+        contents = Contents(arrangement=arrangement, menus={key: one.document for key, one in on_shelf.items()})
+        found.append(
+            Board(
+                site=row,
+                state=heads[row.id],
+                contents=contents,
+                plain=templates[arrangement.template.key, arrangement.template.version],
+                shared=tuple(shared[one] for one in arrangement.sets),
+                menus=on_shelf,
+                slots=tuple(slots[row.id]),
+                change=change,
+                part=part,
+                release=newest.get(row.id),
+                live=lived.get(row.id),
+            )
         )
-        for row in rows
-    ]
+    return found
 
 
-async def board(session: Session, key: str) -> Board:
-    return (await boards(session, [await site_row(session, key)]))[0]
+async def _in_change(
+    session: Session, change_id: UUID, rows: Iterable[SiteRow]
+) -> dict[UUID, tuple[ChangeRow, ChangePartRow]]:
+    change = await changes.change_by_id(session, change_id)
+    if change is None:
+        raise unknown_change(change_id)
+    parts = {part.site_id: part for part in await changes.parts_of(session, change_id)}
+    return {row.id: (change, parts[row.id]) for row in rows if row.id in parts}
+
+
+def unknown_change(change_id: UUID) -> NotFound:
+    return NotFound("There is no such change.", where=f"changes/{change_id}")
+
+
+async def board(session: Session, person: Person, key: str, view: View = None) -> Board:
+    return (await boards(session, person, [await site_row(session, person, key)], view))[0]
+
+
+async def template_of(session: Session, version: TemplateVersion) -> Template:
+    found = await sites.templates(session, {(version.key, version.version)})
+    if (version.key, version.version) not in found:
+        raise NotFound(f'There is no template "{version.key}" in version {version.version}.', where="template")
+    return found[version.key, version.version]
+
+
+async def shared_sets(session: Session, followed: Iterable[SetVersion]) -> tuple[FactSet, ...]:
+    wanted = tuple(followed)
+    found = await facts.fact_sets(session, wanted)
+    return tuple(found[one] for one in wanted)

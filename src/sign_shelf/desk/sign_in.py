@@ -7,6 +7,7 @@ counts against that browser alone, so that nobody can be locked out by what othe
 
 import hashlib
 import secrets
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from ipaddress import ip_address, ip_network
@@ -68,8 +69,11 @@ class SignedIn:
     person: Person
 
 
-def person_of(row: PersonRow) -> Person:
-    return Person(id=row.id, name=row.name, email=row.email, role=cast(Role, row.role))
+def person_of(row: PersonRow, at_sites: Mapping[str, str]) -> Person:
+    return Person(
+        id=row.id, name=row.name, email=row.email, role=cast(Role, row.role),
+        at_sites=cast(Mapping[str, Role], at_sites),
+    )  # fmt: skip
 
 
 def token_hash(token: SecretStr) -> str:
@@ -98,7 +102,7 @@ async def sign_in(
         if not known:
             session.add(KnownBrowserRow(mark_hash=token_hash(mark), person_id=row.id, at=now))
         token = await begin_session(session, row.id, now=now, lasts=lasts, asked=asked)
-        return SignedIn(token, mark, person_of(row))
+        return SignedIn(token, mark, person_of(row, await people.roles_of(session, row.id)))
 
 
 async def confirm(database: Database, person: Person, *, password: str, now: datetime) -> None:
@@ -165,11 +169,11 @@ async def who(database: Database, token: SecretStr, now: datetime) -> Person | N
         found = await people.sign_in_of_token(session, token_hash(token), now)
         if found is None:
             return None
-        row, person = found
+        row, person, at_sites = found
         if row.seen_at is None or now - row.seen_at > _SEEN_AGAIN:
             row.seen_at = now
             session.add(row)
-        return person_of(person)
+        return person_of(person, at_sites)
 
 
 async def sign_out(database: Database, token: SecretStr) -> None:

@@ -9,6 +9,7 @@ from uuid import UUID
 import structlog
 from pydantic import SecretStr
 
+from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
 from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Busy, Clash, NotFound, Refusal
 from sign_shelf.core.facts import FactSet
@@ -18,20 +19,18 @@ from sign_shelf.core.placed import placed_menu
 from sign_shelf.core.site import Policy, SiteFacts, Zone
 from sign_shelf.core.text import Key, Language, Words
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
-from sign_shelf.store import keys, ledger, live, menus, queue, requests, sites, take_ins
+from sign_shelf.store import keys, ledger, menus, queue, requests, sites, states, take_ins
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.seals import Seals
-from sign_shelf.store.tables import MenuRow, SiteRow, TakeInRow
+from sign_shelf.store.tables import SiteRow, TakeInRow
 
 log = structlog.get_logger()
 
 TASK = "take_in"
 MOST_TRIES = 3
 LONGEST_READING_S = 900.0
-FACT_PARTS = ("facts", "audiences", "rules")
 
 
 class Confirmation(Model):
@@ -121,7 +120,8 @@ async def _read(database: Database, fetcher: Fetcher, take_in_id: UUID, url: str
     )  # fmt: skip
 
 
-async def look(database: Database, take_in_id: UUID) -> TakeInRow:
+async def look(database: Database, person: Person, take_in_id: UUID) -> TakeInRow:
+    require(person, "look", f"take-ins/{take_in_id}")
     async with database.transaction() as session:
         return await _row(session, take_in_id)
 
@@ -159,16 +159,23 @@ async def keep_site(
         same = f'the key "{facts.key}"' if clash.key == facts.key else f"the address {facts.base}"
         raise Clash(f"{clash.name} has {same} already.", where="key", remedy="Choose another key, or open that site.")
     await sites.keep_template(session, proposal.template)
+    wanted = set(settled.menus) if settled.menus is not None else {menu.key for menu in proposal.menus}
+    documents = {menu.key: menu.document for menu in proposal.menus if menu.key in wanted}
+    trees = {key: await menus.keep_tree(session, document) for key, document in documents.items()}
+    placements = tuple(one for one in proposal.placements if one.menu in trees)
+    arrangement = Arrangement(
+        template=TemplateVersion(key=proposal.template.key, version=proposal.template.version), placements=placements
+    ).knowing(settled.facts)
+    # What was read from the site is what is live there.
     site = SiteRow(
         key=facts.key,
         name=facts.name,
         base=facts.base,
         particulars=facts.to_json(),
-        **{part: settled.facts.model_dump(mode="json", exclude_defaults=True).get(part, {}) for part in FACT_PARTS},
-        template_key=proposal.template.key,
-        template_version=proposal.template.version,
         connection=proposal.connection,
         endpoint=proposal.endpoint,
+        live_state=await states.keep_state(session, arrangement, trees),
+        live_since=now,
         created_at=now,
     )
     session.add(site)
@@ -176,29 +183,17 @@ async def keep_site(
     if settled.secret is not None:
         await keys.keep_key(session, seals, site.id, "signing", settled.secret, now=now, old_until=now)
     await sites.add_pages(session, site.id, proposal.pages)
-    wanted = set(settled.menus) if settled.menus is not None else {menu.key for menu in proposal.menus}
-    kept: dict[str, MenuRow] = {}
-    for menu in proposal.menus:
-        if menu.key in wanted:
-            row = MenuRow(site_id=site.id, key=menu.key, created_at=now)
-            session.add(row)
-            await session.flush()
-            revision = await menus.add_revision(session, row, menu.document, author_id=None, change_id=None, at=now)
-            row.live_revision_id = revision.id
-            kept[menu.key] = row
-    documents = {menu.key: menu.document for menu in proposal.menus}
-    for placement in proposal.placements:
-        if placement.menu in kept:
-            await sites.place(session, site.id, placement.location, placement.device, kept[placement.menu].id)
-            etag = proposal.etags.get(f"{placement.location}/{placement.device}")
-            if etag:
-                placed = placed_menu(placement.location, placement.device, documents[placement.menu], proposal.pages)
-                await sites.saw_live(
-                    session, site.id, placement.location, placement.device,
-                    hash=content_hash(placed), etag=etag, at=now,
-                )  # fmt: skip
-    await live.keep_live(session, site.id, (await board(session, site.key)).document(proposal.pages), now)
-    says = f"Took in {facts.name}: {len(proposal.pages)} pages, {len(kept)} menus"
+    for key, hash in trees.items():
+        await menus.add_revision(session, site.id, key, hash, parent=None, author_id=None, change_id=None, at=now)
+    for placement in placements:
+        etag = proposal.etags.get(f"{placement.location}/{placement.device}")
+        if etag and placement.menu is not None:
+            placed = placed_menu(placement.location, placement.device, documents[placement.menu], proposal.pages)
+            await sites.saw_live(
+                session, site.id, placement.location, placement.device,
+                hash=content_hash(placed), etag=etag, at=now,
+            )  # fmt: skip
+    says = f"Took in {facts.name}: {len(proposal.pages)} pages, {len(trees)} menus"
     ledger.write(session, "take in", says, at=now, person_id=person_id, site_id=site.id, base=facts.base)
     return site
 

@@ -7,11 +7,11 @@ from uuid import UUID
 
 import psycopg
 import structlog
-from procrastinate import App, PsycopgConnector
+from procrastinate import App, PsycopgConnector, RetryStrategy
 from procrastinate.exceptions import ProcrastinateException
 
 from sign_shelf.core.errors import Busy
-from sign_shelf.desk import put_live, take_in
+from sign_shelf.desk import put_live, sending, take_in
 from sign_shelf.jobs.rescue import rescue
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
@@ -21,6 +21,8 @@ from sign_shelf.store.database import Database
 log = structlog.get_logger()
 
 _PAUSES_S = (1, 2, 4, 8, 15)
+# A release counts its own tries and ends by itself; the queue only says when.
+_TRIED_AGAIN = RetryStrategy(max_attempts=100, wait=1, exponential_wait=2, retry_exceptions={sending.TryLater})
 
 
 def queue_app(settings: Settings, database: Database) -> App:
@@ -28,11 +30,11 @@ def queue_app(settings: Settings, database: Database) -> App:
     app = App(connector=PsycopgConnector(conninfo=settings.database.get_secret_value(), min_size=1, max_size=4))
     allowed = settings.allowed_private_hosts
 
-    @app.task(name=put_live.TASK, queue="default")
+    @app.task(name=put_live.TASK, queue="default", retry=_TRIED_AGAIN)
     async def run_put_live(subject: str) -> None:
         async def work() -> None:
             async with Fetcher(allowed) as fetcher:
-                await put_live.carry_out(database, fetcher, UUID(subject), datetime.now(UTC))
+                await sending.carry_out(database, fetcher, UUID(subject), lambda: datetime.now(UTC))
 
         await _alone(database, put_live.TASK, subject, work)
 

@@ -10,7 +10,7 @@ from pydantic import SecretStr
 from standardwebhooks import Webhook
 
 from sign_shelf.core.documents import parse_json, read
-from sign_shelf.core.errors import InvalidDocument, SiteRefused, SourceRefused
+from sign_shelf.core.errors import InvalidDocument, SiteAway, SiteRefused, SourceRefused
 from sign_shelf.core.menu import Device, Model
 from sign_shelf.core.placed import PlacedMenu
 from sign_shelf.core.site import Zone
@@ -73,7 +73,7 @@ async def read_slot(fetcher: Fetcher, menus: str, location: str, device: Device)
     if answer.status == 404:
         return None
     if answer.status != 200:
-        raise SiteRefused(f"The site answers {answer.status} when its menu is read.", where=url)
+        raise _kind(answer.status)(f"The site answers {answer.status} when its menu is read.", where=url)
     try:
         placed = read(PlacedMenu, parse_json(answer.body), what=url)
     except InvalidDocument as exc:
@@ -111,8 +111,13 @@ async def write_slot(
     headers |= {"if-match": etag} if etag else {"if-none-match": "*"}
     answer = await fetcher.send("PUT", url, headers=headers, body=body)
     if answer.status not in {200, 201}:
-        raise SiteRefused(_declined(answer), where=url)
+        raise _kind(answer.status)(_declined(answer), where=url)
     return Written(etag=_etag(answer, url))
+
+
+def _kind(status: int) -> type[SiteRefused]:
+    """Whether the same may be tried again: what is the server's own trouble, or only too much at once, may pass."""
+    return SiteAway if status >= 500 or status in {408, 425, 429} else SiteRefused
 
 
 def _etag(answer: Fetched, url: str) -> str:

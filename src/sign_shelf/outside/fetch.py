@@ -13,7 +13,7 @@ import httpcore
 import httpx
 
 from sign_shelf.core.address import host_of, normal
-from sign_shelf.core.errors import SourceRefused
+from sign_shelf.core.errors import NoAnswer, SourceRefused
 from sign_shelf.outside.dialling import CheckedDialler
 from sign_shelf.outside.unpacking import unpacker
 
@@ -136,9 +136,9 @@ class Fetcher:
             ):
                 yield response
         except TimeoutError as exc:
-            raise SourceRefused("The site took too long to answer.", where=url, remedy="Try again later.") from exc
+            raise NoAnswer("The site took too long to answer.", where=url, remedy="Try again later.") from exc
         except (httpx.HTTPError, httpx.InvalidURL) as exc:
-            raise SourceRefused(f"No usable answer: {exc or type(exc).__name__}", where=url) from exc
+            raise NoAnswer(f"No usable answer: {exc or type(exc).__name__}", where=url) from exc
 
 
 async def _limited(response: httpx.Response, url: str, max_bytes: int) -> AsyncIterator[bytes]:

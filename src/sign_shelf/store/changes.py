@@ -1,43 +1,124 @@
-"""Changes: the open draft of a site, and which menus are in it."""
+"""Changes, what they do to each site, and who works in which.
 
+Locks are taken in one order, so that no two transactions wait for each other: first the right to open a change of one's
+own (`alone_at`), then the site's row, then parts of changes by the change's id, then rows that are only added. Saving
+locks one part and no site; what moves the live state locks the site and then the parts that move on with it. Rows are
+locked FOR NO KEY UPDATE: a foreign key's check of the site or change waits for none of them.
+"""
+
+from collections.abc import Iterable
 from datetime import datetime
-from uuid import UUID, uuid4
+from uuid import UUID
 
-from sqlalchemy import text
+from sqlalchemy import delete, func, text
 from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import select
+from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import ChangeMenuRow, ChangeRow
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, PersonRow, WorkRow
+
+LOOKED_IN = ("draft", "in review", "approved", "scheduled", "held", "missed", "failed", "going live")
+"""Where a change stands while people still work in it or wait for it."""
 
 
-async def draft_of_site(session: Session, site_id: UUID, *, lock: bool = False) -> ChangeRow | None:
-    query = select(ChangeRow).where(ChangeRow.site_id == site_id, ChangeRow.state == "draft")
-    return (await session.exec(query.with_for_update() if lock else query)).first()
+async def alone_at(session: Session, person_id: UUID, site_id: UUID) -> None:
+    """Until the transaction ends nobody else opens a change for the person at the site."""
+    lock = text("SELECT pg_advisory_xact_lock(hashtextextended(:name, 0))")
+    await (await session.connection()).execute(lock, {"name": f"open change {person_id} {site_id}"})
 
 
-async def open_draft(session: Session, site_id: UUID, author_id: UUID, title: str, at: datetime) -> ChangeRow:
-    """The site's draft, begun where there is none. Two at once get the same one: a unique index sees to it."""
-    values = {
-        "id": uuid4(), "site_id": site_id, "title": title, "state": "draft", "author_id": author_id, "created_at": at,
-    }  # fmt: skip
-    statement = insert(ChangeRow).values(values)
-    await session.exec(
-        statement.on_conflict_do_nothing(index_elements=["site_id"], index_where=text("state = 'draft'"))
+async def change_by_id(session: Session, change_id: UUID, *, lock: bool = False) -> ChangeRow | None:
+    query = select(ChangeRow).where(ChangeRow.id == change_id)
+    return (await session.exec(query.with_for_update(key_share=True) if lock else query)).first()
+
+
+async def part_of(session: Session, change_id: UUID, site_id: UUID, *, lock: bool = False) -> ChangePartRow | None:
+    query = select(ChangePartRow).where(ChangePartRow.change_id == change_id, ChangePartRow.site_id == site_id)
+    if not lock:
+        return (await session.exec(query)).first()
+    locked = query.with_for_update(key_share=True).execution_options(populate_existing=True)
+    return (await session.exec(locked)).first()
+
+
+async def parts_of(session: Session, change_id: UUID) -> list[ChangePartRow]:
+    return list(await session.exec(select(ChangePartRow).where(ChangePartRow.change_id == change_id)))
+
+
+async def open_parts(session: Session, site_id: UUID, states: Iterable[str]) -> list[tuple[ChangeRow, ChangePartRow]]:
+    """Locked, by the change's id: those of the site's changes that stand there and are not live at this site."""
+    query = (
+        select(ChangeRow, ChangePartRow)
+        .join(ChangePartRow, col(ChangePartRow.change_id) == ChangeRow.id)
+        .where(
+            ChangePartRow.site_id == site_id,
+            col(ChangeRow.state).in_(list(states)),
+            col(ChangePartRow.live_at).is_(None),
+        )
+        .order_by(col(ChangeRow.id))
+        .with_for_update(key_share=True, of=ChangePartRow)
+        .execution_options(populate_existing=True)
     )
-    draft = await draft_of_site(session, site_id, lock=True)
-    assert draft is not None
-    return draft
+    return list(await session.exec(query))
 
 
-async def put_in_change(session: Session, change_id: UUID, menu_id: UUID, base: int | None, head: int) -> None:
-    """The menu with its newest revision; what it set out from stays as first noted."""
-    values = {"change_id": change_id, "menu_id": menu_id, "base_revision_id": base, "head_revision_id": head}
-    statement = insert(ChangeMenuRow).values(values)
-    await session.exec(
-        statement.on_conflict_do_update(index_elements=["change_id", "menu_id"], set_={"head_revision_id": head})
+async def changes_at(session: Session, site_ids: Iterable[UUID]) -> list[tuple[ChangeRow, ChangePartRow, str | None]]:
+    """The changes of these sites that people work in or wait for, with their authors' names, the newest first."""
+    query = (
+        select(ChangeRow, ChangePartRow, PersonRow.name)
+        .join(ChangePartRow, col(ChangePartRow.change_id) == ChangeRow.id)
+        .outerjoin(PersonRow, col(PersonRow.id) == ChangeRow.author_id)
+        .where(
+            col(ChangePartRow.site_id).in_(list(site_ids)),
+            col(ChangeRow.state).in_(LOOKED_IN),
+            col(ChangePartRow.live_at).is_(None),
+        )
+        .order_by(col(ChangeRow.created_at).desc(), col(ChangeRow.id))
     )
+    return list(await session.exec(query))
 
 
-async def menus_in_change(session: Session, change_id: UUID) -> list[ChangeMenuRow]:
-    return list(await session.exec(select(ChangeMenuRow).where(ChangeMenuRow.change_id == change_id)))
+async def begin(
+    session: Session, *, title: str, why: str, author_id: UUID | None, at: datetime, parts: Iterable[tuple[UUID, str]]
+) -> ChangeRow:
+    """A new draft that sets out, at each site, from the state of that name."""
+    change = ChangeRow(title=title, why=why, state="draft", author_id=author_id, created_at=at)
+    session.add(change)
+    await session.flush()
+    for site_id, base in parts:
+        session.add(ChangePartRow(change_id=change.id, site_id=site_id, base=base, head=base))
+    await session.flush()
+    return change
+
+
+async def work_in(session: Session, person_id: UUID, site_id: UUID, change_id: UUID | None) -> None:
+    """From now on the person works in this change at the site; None: in none, until they begin to edit."""
+    if change_id is None:
+        gone = delete(WorkRow).where(col(WorkRow.person_id) == person_id, col(WorkRow.site_id) == site_id)
+        await session.exec(gone)
+        return
+    statement = insert(WorkRow).values({"person_id": person_id, "site_id": site_id, "change_id": change_id})
+    keys = ["person_id", "site_id"]
+    await session.exec(statement.on_conflict_do_update(index_elements=keys, set_={"change_id": change_id}))
+
+
+async def worked_in(
+    session: Session, person_id: UUID, site_ids: Iterable[UUID]
+) -> dict[UUID, tuple[ChangeRow, ChangePartRow]]:
+    """In which changes the person works, by site: those that are neither live nor over."""
+    query = (
+        select(ChangeRow, ChangePartRow)
+        .join(ChangePartRow, col(ChangePartRow.change_id) == ChangeRow.id)
+        .join(WorkRow, (col(WorkRow.change_id) == ChangeRow.id) & (col(WorkRow.site_id) == ChangePartRow.site_id))
+        .where(
+            WorkRow.person_id == person_id,
+            col(WorkRow.site_id).in_(list(site_ids)),
+            col(ChangeRow.state).in_(LOOKED_IN),
+            col(ChangePartRow.live_at).is_(None),
+        )
+    )
+    return {part.site_id: (change, part) for change, part in await session.exec(query)}
+
+
+async def all_live(session: Session, change_id: UUID) -> bool:
+    query = select(func.count()).where(ChangePartRow.change_id == change_id, col(ChangePartRow.live_at).is_(None))
+    return (await session.exec(query)).one() == 0

@@ -1,22 +1,41 @@
-"""Sets of facts that sites share."""
+"""Sets of facts that sites share, in every version that they had."""
 
-from sqlalchemy.dialects.postgresql import insert
-from sqlmodel import select
+from collections.abc import Iterable
 
+from sqlalchemy import func, text
+from sqlmodel import col, select, tuple_
+
+from sign_shelf.core.changes.arrangement import SetVersion
 from sign_shelf.core.documents import read
 from sign_shelf.core.facts import FactSet
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import FactSetRow
 
 
-async def fact_sets(session: Session, *, lock: bool = False) -> dict[str, FactSet]:
-    """By key, in the order of their titles."""
-    query = select(FactSetRow).order_by(FactSetRow.title)
-    rows = await session.exec(query.with_for_update() if lock else query)
-    return {row.key: read(FactSet, row.document, what=f"fact set {row.key}") for row in rows}
+async def alone(session: Session) -> None:
+    """Until the transaction ends nobody else keeps a version of a set."""
+    await (await session.connection()).execute(text("SELECT pg_advisory_xact_lock(hashtextextended('fact sets', 0))"))
 
 
-async def keep_fact_set(session: Session, key: str, shared: FactSet) -> None:
-    values = {"title": shared.title, "document": shared.to_json()}
-    statement = insert(FactSetRow).values({"key": key} | values)
-    await session.exec(statement.on_conflict_do_update(index_elements=["key"], set_=values))
+async def newest_sets(session: Session) -> dict[str, tuple[int, FactSet]]:
+    """The newest version of each set, by key, in the order of their titles."""
+    newest = select(FactSetRow.key, func.max(FactSetRow.version)).group_by(col(FactSetRow.key))
+    query = select(FactSetRow).where(tuple_(col(FactSetRow.key), col(FactSetRow.version)).in_(newest))
+    rows = sorted(await session.exec(query), key=lambda row: row.title)
+    return {row.key: (row.version, read(FactSet, row.document, what=f"fact set {row.key}")) for row in rows}
+
+
+async def fact_sets(session: Session, wanted: Iterable[SetVersion]) -> dict[SetVersion, FactSet]:
+    pairs = {(one.key, one.version) for one in wanted}
+    if not pairs:
+        return {}
+    query = select(FactSetRow).where(tuple_(col(FactSetRow.key), col(FactSetRow.version)).in_(pairs))
+    return {
+        SetVersion(key=row.key, version=row.version): read(FactSet, row.document, what=f"fact set {row.key}")
+        for row in await session.exec(query)
+    }
+
+
+async def keep_fact_set(session: Session, key: str, version: int, shared: FactSet) -> None:
+    session.add(FactSetRow(key=key, version=version, title=shared.title, document=shared.to_json()))
+    await session.flush()

@@ -1,9 +1,10 @@
-"""Menus, their trees by content hash, and their revisions."""
+"""Trees of menus by their content's name, and the revisions that people saved."""
 
 from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
+from sqlalchemy import or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -11,64 +12,57 @@ from sign_shelf.core.documents import content_hash, read_menu
 from sign_shelf.core.menu import MenuDocument
 from sign_shelf.core.tree import count, depth_of
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import MenuRow, RevisionRow, TreeRow
+from sign_shelf.store.recent import Recent
+from sign_shelf.store.tables import ChangeRow, ReleaseRow, RevisionRow, StateRow, TreeRow
 
 AT_ONCE = 500
 """Revisions read at once; a menu may have any number."""
 
-
-_KEPT = 200
-_read_last: dict[str, MenuDocument] = {}
+_documents: Recent[MenuDocument] = Recent(2_000)
 
 
-async def menu_by_key(session: Session, site_id: UUID, key: str, *, lock: bool = False) -> MenuRow | None:
-    query = select(MenuRow).where(MenuRow.site_id == site_id, MenuRow.key == key)
-    return (await session.exec(query.with_for_update() if lock else query)).first()
-
-
-async def menus_of_sites(session: Session, site_ids: Iterable[UUID]) -> list[MenuRow]:
-    query = (
-        select(MenuRow).where(col(MenuRow.site_id).in_(list(site_ids))).order_by(col(MenuRow.created_at), MenuRow.key)
-    )
-    return list(await session.exec(query))
-
-
-async def keep_tree(session: Session, document: MenuDocument) -> str:
-    """The document's hash. Equal documents are kept once."""
-    name = content_hash(document)
-    values = {
-        "hash": name,
-        "document": document.to_json(),
-        "items": count(document.items),
-        "depth": depth_of(document.items),
-    }
-    await session.exec(insert(TreeRow).values(values).on_conflict_do_nothing())
+async def keep_tree(session: Session, document: MenuDocument, *, name: str | None = None) -> str:
+    """The document's name. Equal documents are kept once."""
+    name = name or content_hash(document)
+    if (await session.exec(select(TreeRow.hash).where(TreeRow.hash == name))).first() is None:
+        values = {
+            "hash": name,
+            "document": document.to_json(),
+            "items": count(document.items),
+            "depth": depth_of(document.items),
+        }
+        await session.exec(insert(TreeRow).values(values).on_conflict_do_nothing())
     return name
 
 
 async def add_revision(
     session: Session,
-    menu: MenuRow,
-    document: MenuDocument,
+    site_id: UUID,
+    menu: str,
+    hash: str,
     *,
+    parent: int | None,
     author_id: UUID | None,
     change_id: UUID | None,
     at: datetime,
 ) -> RevisionRow:
-    """A new revision at the menu's head."""
-    revision = RevisionRow(
-        menu_id=menu.id,
-        hash=await keep_tree(session, document),
-        parent_id=menu.head_revision_id,
-        change_id=change_id,
-        author_id=author_id,
-        at=at,
+    row = RevisionRow(
+        site_id=site_id, menu=menu, hash=hash, parent_id=parent, change_id=change_id, author_id=author_id, at=at
     )
-    session.add(revision)
+    session.add(row)
     await session.flush()
-    menu.head_revision_id = revision.id
-    session.add(menu)
-    return revision
+    return row
+
+
+async def newest_with(
+    session: Session, site_id: UUID, menu: str, hash: str, change_id: UUID | None
+) -> RevisionRow | None:
+    """The newest revision of the menu with this tree, in the change where it has one."""
+    query = select(RevisionRow).where(
+        RevisionRow.site_id == site_id, RevisionRow.menu == menu, RevisionRow.hash == hash
+    )
+    ordered = query.order_by((col(RevisionRow.change_id) == change_id).desc().nulls_last(), col(RevisionRow.id).desc())
+    return (await session.exec(ordered.limit(1))).first()
 
 
 async def revisions_by_id(session: Session, ids: Iterable[int | None]) -> dict[int, RevisionRow]:
@@ -77,46 +71,67 @@ async def revisions_by_id(session: Session, ids: Iterable[int | None]) -> dict[i
     return {row.id: row for row in rows if row.id is not None}
 
 
-async def revisions_since(session: Session, menu_id: UUID, hash: str) -> list[RevisionRow] | None:
-    """The revisions after the newest one with this hash, oldest first; None where the menu never had it."""
-    query = select(RevisionRow).where(RevisionRow.menu_id == menu_id).order_by(col(RevisionRow.id).desc())
+async def revisions_between(session: Session, newest: RevisionRow, hash: str) -> list[RevisionRow] | None:
+    """From the one after the tree with this name up to `newest`, oldest first; None where that did not set out from it."""
     found: list[RevisionRow] = []
-    for row in await session.exec(query):
-        if row.hash == hash:
+    at: RevisionRow | None = newest
+    while at is not None:
+        if at.hash == hash:
             return found[::-1]
-        found.append(row)
+        found.append(at)
+        at = await session.get(RevisionRow, at.parent_id) if at.parent_id is not None else None
     return None
 
 
-async def newest_revisions(session: Session, menu_id: UUID, *, before: int | None = None) -> list[RevisionRow]:
-    """Newest first; those older than `before`, where it is given."""
+async def newest_revisions(
+    session: Session, site_id: UUID, menu: str, *, change_id: UUID | None, before: int | None = None
+) -> list[RevisionRow]:
+    """Newest first: what went live, and what was saved in the change; those older than `before`, where it is given."""
     query = (
-        select(RevisionRow).where(RevisionRow.menu_id == menu_id).order_by(col(RevisionRow.id).desc()).limit(AT_ONCE)
+        select(RevisionRow)
+        .join(ChangeRow, col(ChangeRow.id) == RevisionRow.change_id, isouter=True)
+        .where(
+            RevisionRow.site_id == site_id,
+            RevisionRow.menu == menu,
+            or_(
+                col(RevisionRow.change_id).is_(None),
+                col(RevisionRow.change_id) == change_id,
+                col(ChangeRow.state).in_(["going live", "live", "undone"]),
+            ),
+        )
+        .order_by(col(RevisionRow.id).desc())
+        .limit(AT_ONCE)
     )
     return list(await session.exec(query.where(col(RevisionRow.id) < before) if before is not None else query))
 
 
-async def has_revision(session: Session, menu_id: UUID, hash: str) -> bool:
-    query = select(RevisionRow.id).where(RevisionRow.menu_id == menu_id, RevisionRow.hash == hash).limit(1)
-    return (await session.exec(query)).first() is not None
+async def has_revision(session: Session, site_id: UUID, menu: str, hash: str) -> bool:
+    query = select(RevisionRow.id).where(
+        RevisionRow.site_id == site_id, RevisionRow.menu == menu, RevisionRow.hash == hash
+    )
+    return (await session.exec(query.limit(1))).first() is not None
 
 
-async def trees(session: Session, hashes: Iterable[str]) -> dict[str, TreeRow]:
-    rows = await session.exec(select(TreeRow).where(col(TreeRow.hash).in_(list(set(hashes)))))
-    return {row.hash: row for row in rows}
+async def went_live(session: Session, site_id: UUID, menu: str) -> list[tuple[str, datetime]]:
+    """Which tree of the menu was verified live when, oldest first."""
+    query = (
+        select(StateRow.menus, ReleaseRow.finished_at)
+        .join(ReleaseRow, col(ReleaseRow.target) == StateRow.hash)
+        .where(ReleaseRow.site_id == site_id, ReleaseRow.state == "live")
+        .order_by(col(ReleaseRow.finished_at))
+    )
+    return [(menus[menu], at) for menus, at in await session.exec(query) if menu in menus and at is not None]
 
 
 async def documents(session: Session, hashes: Iterable[str]) -> dict[str, MenuDocument]:
-    """The documents by their hashes. Those read last are kept: what a hash names never changes."""
+    """The documents by their names. Those read last are kept: what a name stands for never changes."""
     wanted = set(hashes)
-    found = {hash: _read_last[hash] for hash in wanted if hash in _read_last}
-    for hash, row in (await trees(session, wanted - found.keys())).items() if len(found) < len(wanted) else ():
-        found[hash] = read_menu(row.document)
-    for hash, whole in found.items():
-        _read_last.pop(hash, None)
-        _read_last[hash] = whole
-    while len(_read_last) > _KEPT:
-        del _read_last[next(iter(_read_last))]
+    found = _documents.known(wanted)
+    if missing := wanted - found.keys():
+        rows = await session.exec(select(TreeRow.hash, TreeRow.document).where(col(TreeRow.hash).in_(missing)))
+        for hash, whole in rows:
+            found[hash] = read_menu(whole)
+    _documents.keep(found)
     return found
 
 

@@ -8,7 +8,7 @@ from sqlalchemy import delete, func, text
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import KnownBrowserRow, PersonRow, SessionRow, TryRow
+from sign_shelf.store.tables import KnownBrowserRow, MembershipRow, PersonRow, SessionRow, SiteRow, TryRow
 
 
 async def person_by_email(session: Session, email: str) -> PersonRow | None:
@@ -28,10 +28,12 @@ async def everybody(session: Session) -> list[PersonRow]:
     return list(await session.exec(select(PersonRow).order_by(PersonRow.name)))
 
 
-async def sign_in_of_token(session: Session, token_hash: str, now: datetime) -> tuple[SessionRow, PersonRow] | None:
-    """The sign-in with the token, and whose it is; None where it is unknown or over, or the person is disabled."""
+async def sign_in_of_token(
+    session: Session, token_hash: str, now: datetime
+) -> tuple[SessionRow, PersonRow, Mapping[str, str]] | None:
+    """The sign-in with the token, whose it is, and their roles at single sites; None where it is unknown or over, or the person is disabled."""
     query = (
-        select(SessionRow, PersonRow)
+        select(SessionRow, PersonRow, _AT_SITES)
         .join(PersonRow, col(SessionRow.person_id) == PersonRow.id)
         .where(
             SessionRow.token_hash == token_hash,
@@ -39,7 +41,41 @@ async def sign_in_of_token(session: Session, token_hash: str, now: datetime) -> 
             col(PersonRow.disabled_at).is_(None),
         )
     )
-    return (await session.exec(query)).first()
+    found = (await session.exec(query)).first()
+    return (found[0], found[1], found[2] or {}) if found is not None else None
+
+
+_AT_SITES = (
+    select(func.json_object_agg(SiteRow.key, MembershipRow.role))
+    .select_from(MembershipRow)
+    .join(SiteRow, col(SiteRow.id) == MembershipRow.site_id)
+    .where(MembershipRow.person_id == PersonRow.id)
+    .correlate(PersonRow)
+    .scalar_subquery()
+)
+
+
+async def roles_at_sites(session: Session) -> dict[UUID, dict[str, str]]:
+    """By person and site's key."""
+    query = select(MembershipRow, SiteRow.key).join(SiteRow, col(SiteRow.id) == MembershipRow.site_id)
+    found: dict[UUID, dict[str, str]] = {}
+    for row, key in await session.exec(query.order_by(SiteRow.key)):
+        found.setdefault(row.person_id, {})[key] = row.role
+    return found
+
+
+async def roles_of(session: Session, person_id: UUID) -> dict[str, str]:
+    """The person's roles at single sites, by the sites' keys."""
+    return (await roles_at_sites(session)).get(person_id, {})
+
+
+async def give_role(session: Session, person_id: UUID, site_id: UUID, role: str | None) -> None:
+    """The person's role at the site; None: the one that they have everywhere."""
+    gone = delete(MembershipRow).where(col(MembershipRow.person_id) == person_id, col(MembershipRow.site_id) == site_id)
+    await session.exec(gone)
+    if role is not None:
+        session.add(MembershipRow(person_id=person_id, site_id=site_id, role=role))
+        await session.flush()
 
 
 async def sign_ins_of(session: Session, person_id: UUID, now: datetime) -> list[SessionRow]:

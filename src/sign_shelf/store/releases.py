@@ -1,17 +1,23 @@
 """Releases and their steps."""
 
+from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
+from sqlalchemy import delete
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
 
+UNFINISHED = ("waiting", "sending", "putting back")
+
 
 async def release_by_id(session: Session, release_id: UUID, *, lock: bool = False) -> ReleaseRow | None:
     query = select(ReleaseRow).where(ReleaseRow.id == release_id)
-    return (await session.exec(query.with_for_update() if lock else query)).first()
+    locked = query.with_for_update(key_share=True).execution_options(populate_existing=True)
+    return (await session.exec(locked if lock else query)).first()
 
 
 async def steps_of(session: Session, release_id: UUID) -> list[ReleaseStepRow]:
@@ -19,27 +25,54 @@ async def steps_of(session: Session, release_id: UUID) -> list[ReleaseStepRow]:
     return list(await session.exec(query))
 
 
-async def went_live(session: Session, menu_id: UUID) -> dict[int, datetime]:
-    """When revisions of the menu went live and were verified, by the revision's id."""
+async def newest(session: Session, site_ids: Iterable[UUID], *, state: str | None = None) -> dict[UUID, ReleaseRow]:
+    """The newest release of each site; of those in this state, where one is given."""
     query = (
-        select(ReleaseStepRow.revision_id, ReleaseRow.finished_at)
-        .join(ReleaseRow, col(ReleaseRow.id) == ReleaseStepRow.release_id)
-        .where(ReleaseStepRow.menu_id == menu_id, ReleaseRow.state == "live")
+        select(ReleaseRow)
+        .ext(distinct_on(col(ReleaseRow.site_id)))
+        .where(col(ReleaseRow.site_id).in_(list(site_ids)))
+        .order_by(col(ReleaseRow.site_id), col(ReleaseRow.asked_at).desc())
     )
-    return {revision: at for revision, at in await session.exec(query) if at is not None and revision is not None}
+    rows = await session.exec(query.where(ReleaseRow.state == state) if state is not None else query)
+    return {row.site_id: row for row in rows}
 
 
-async def newest_release(session: Session, site_id: UUID) -> ReleaseRow | None:
-    query = select(ReleaseRow).where(ReleaseRow.site_id == site_id).order_by(col(ReleaseRow.asked_at).desc())
-    return (await session.exec(query.limit(1))).first()
+async def sent_to(session: Session, site_id: UUID, location: str, device: str) -> set[str]:
+    """The hashes of all that was ever sent to a place: what the site then shows is our own, whether or not it answered."""
+    query = (
+        select(ReleaseStepRow.hash)
+        .join(ReleaseRow, col(ReleaseRow.id) == ReleaseStepRow.release_id)
+        .where(
+            ReleaseRow.site_id == site_id,
+            ReleaseStepRow.location == location,
+            ReleaseStepRow.device == device,
+            col(ReleaseStepRow.sends) > 0,
+        )
+    )
+    return set(await session.exec(query))
 
 
-async def newest_live(session: Session, site_id: UUID) -> ReleaseRow | None:
-    query = select(ReleaseRow).where(ReleaseRow.site_id == site_id, ReleaseRow.state == "live")
-    return (await session.exec(query.order_by(col(ReleaseRow.finished_at).desc()).limit(1))).first()
+async def under_way(session: Session, change_id: UUID, site_id: UUID) -> bool:
+    query = select(ReleaseRow.id).where(
+        ReleaseRow.change_id == change_id,
+        ReleaseRow.site_id == site_id,
+        col(ReleaseRow.state).in_(UNFINISHED),
+    )
+    return (await session.exec(query.limit(1))).first() is not None
+
+
+async def last_waiting(session: Session, site_id: UUID) -> ReleaseRow | None:
+    """The one of the site's releases that ends last of those that are not over yet."""
+    query = select(ReleaseRow).where(ReleaseRow.site_id == site_id, col(ReleaseRow.state).in_(UNFINISHED))
+    return (await session.exec(query.order_by(col(ReleaseRow.asked_at).desc()).limit(1))).first()
+
+
+async def forget_steps(session: Session, release_id: UUID) -> None:
+    """Those of a release that waited, before anything was sent."""
+    await session.exec(delete(ReleaseStepRow).where(col(ReleaseStepRow.release_id) == release_id))
 
 
 async def unfinished(session: Session, before: datetime) -> list[ReleaseRow]:
     """Releases asked for before the moment that are neither live nor failed."""
-    query = select(ReleaseRow).where(col(ReleaseRow.state).in_(["waiting", "sending"]), ReleaseRow.asked_at < before)
+    query = select(ReleaseRow).where(col(ReleaseRow.state).in_(UNFINISHED), ReleaseRow.asked_at < before)
     return list(await session.exec(query))

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import Text, cast, delete, func, or_
+from sqlalchemy import Text, cast, func, or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -12,12 +12,19 @@ from sign_shelf.core.documents import read
 from sign_shelf.core.site import Page
 from sign_shelf.core.template import Template
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import LiveSlotRow, PageRow, PlacementRow, SiteRow, TemplateRow
+from sign_shelf.store.tables import LiveSlotRow, PageRow, SiteRow, TemplateRow
 
 
 async def site_by_key(session: Session, key: str, *, lock: bool = False) -> SiteRow | None:
     query = select(SiteRow).where(SiteRow.key == key)
-    return (await session.exec(query.with_for_update() if lock else query)).first()
+    locked = query.with_for_update(key_share=True).execution_options(populate_existing=True)
+    return (await session.exec(locked if lock else query)).first()
+
+
+async def site_by_id(session: Session, site_id: UUID, *, lock: bool = False) -> SiteRow:
+    query = select(SiteRow).where(SiteRow.id == site_id)
+    locked = query.with_for_update(key_share=True).execution_options(populate_existing=True)
+    return (await session.exec(locked if lock else query)).one()
 
 
 async def site_clash(session: Session, key: str, base: str) -> SiteRow | None:
@@ -97,34 +104,6 @@ async def search_pages(session: Session, site_id: UUID, words: str, limit: int) 
     start = words.casefold().strip()
     rows.sort(key=lambda row: not any(title.casefold().startswith(start) for title in row.title.values()))
     return [_page(row) for row in rows[:limit]]
-
-
-async def placements(session: Session, site_ids: Iterable[UUID]) -> list[PlacementRow]:
-    return list(await session.exec(select(PlacementRow).where(col(PlacementRow.site_id).in_(list(site_ids)))))
-
-
-async def place(session: Session, site_id: UUID, location: str, device: str, menu_id: UUID | None) -> None:
-    values = {"site_id": site_id, "location": location, "device": device, "menu_id": menu_id}
-    statement = insert(PlacementRow).values(values)
-    keys = ["site_id", "location", "device"]
-    await session.exec(statement.on_conflict_do_update(index_elements=keys, set_={"menu_id": menu_id}))
-
-
-async def take_down(session: Session, site_id: UUID, location: str, device: str) -> bool:
-    """Whether something hung there. Afterwards the place takes what wider devices or its stand-in have."""
-    statement = delete(PlacementRow).where(
-        col(PlacementRow.site_id) == site_id,
-        col(PlacementRow.location) == location,
-        col(PlacementRow.device) == device,
-    )
-    return (await session.exec(statement)).rowcount > 0
-
-
-async def hang_anew(session: Session, site_id: UUID, hung: Iterable[tuple[str, str, UUID | None]]) -> None:
-    """The site's placements, all of them: location, device, menu."""
-    await session.exec(delete(PlacementRow).where(col(PlacementRow.site_id) == site_id))
-    for location, device, menu_id in hung:
-        await place(session, site_id, location, device, menu_id)
 
 
 async def all_templates(session: Session) -> list[Template]:

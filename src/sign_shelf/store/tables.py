@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, Column, DateTime, ForeignKeyConstraint, Index, MetaData, Text, UniqueConstraint
+from sqlalchemy import BigInteger, Column, DateTime, Index, MetaData, Text, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSON, JSONB
 from sqlmodel import Field, SQLModel
 
@@ -88,29 +88,38 @@ class TemplateRow(Table, table=True):
     document: dict[str, Any] = _json()
 
 
+class ArrangementRow(Table, table=True):
+    """All of a site beside its menus that people decide (core/changes/arrangement.py), named by its content. Never changed
+    (a trigger sees to it)."""
+
+    __tablename__ = "arrangement"
+    hash: str = Field(primary_key=True)
+    document: dict[str, Any] = _ordered()
+
+
+class StateRow(Table, table=True):
+    """What a site shows, whole: an arrangement and a tree for each menu. Never changed (a trigger sees to it)."""
+
+    __tablename__ = "state"
+    hash: str = Field(primary_key=True)
+    arrangement: str = Field(foreign_key="arrangement.hash")
+    menus: dict[str, str] = _ordered()
+
+
 class SiteRow(Table, table=True):
     __tablename__ = "site"
-    __table_args__ = (
-        ForeignKeyConstraint(
-            ["template_key", "template_version"], ["template.key", "template.version"], name="fk_site_template"
-        ),
-    )
     id: UUID = Field(default_factory=uuid4, primary_key=True)
     key: str = Field(unique=True)
     name: str
     base: str = Field(unique=True)
     particulars: dict[str, Any] = _json()
-    facts: dict[str, Any] = _ordered()
-    audiences: dict[str, Any] = _ordered()
-    template_key: str
-    template_version: int
     connection: str
     endpoint: str | None = None
-    looks: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSONB, nullable=False))
-    """What the site has otherwise than its template, by location: keys of the location's look."""
-    rules: dict[str, Any] = Field(default_factory=dict, sa_column=Column(JSON, nullable=False))
-    fact_sets: list[str] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
-    """Keys of the shared sets that it follows; later ones count over earlier ones, its own over all."""
+    live_state: str = Field(foreign_key="state.hash")
+    """The state that was last read back and verified."""
+    live_since: datetime = _at()
+    trying_state: str | None = Field(default=None, foreign_key="state.hash")
+    """What a site that asks is given while a release finds out whether it shows it; nothing else is ever given."""
     created_at: datetime = _at()
 
 
@@ -127,22 +136,22 @@ class SiteKeyRow(Table, table=True):
 
 
 class FactSetRow(Table, table=True):
-    """Facts, audiences and named rules that sites share."""
+    """Facts, audiences and named rules that sites share, in one version. Never changed (a trigger sees to it)."""
 
     __tablename__ = "fact_set"
     key: str = Field(primary_key=True)
+    version: int = Field(primary_key=True)
     title: str
     document: dict[str, Any] = _ordered()
 
 
-class LiveSiteRow(Table, table=True):
-    """The site as it went live last, whole: what is delivered, and what a draft is compared with."""
+class MembershipRow(Table, table=True):
+    """The role that a person has at one site, whatever role they have elsewhere."""
 
-    __tablename__ = "live_site"
-    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
-    hash: str
-    document: dict[str, Any] = _json()
-    at: datetime = _at()
+    __tablename__ = "membership"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id", index=True)
+    role: str
 
 
 class FontRow(Table, table=True):
@@ -185,38 +194,20 @@ class TreeRow(Table, table=True):
     depth: int
 
 
-class MenuRow(Table, table=True):
-    __tablename__ = "menu"
-    __table_args__ = (UniqueConstraint("site_id", "key", name="uq_menu_key"),)
-    id: UUID = Field(default_factory=uuid4, primary_key=True)
-    site_id: UUID | None = Field(default=None, foreign_key="site.id", index=True)
-    key: str
-    head_revision_id: int | None = Field(default=None, sa_type=BigInteger)
-    live_revision_id: int | None = Field(default=None, sa_type=BigInteger)
-    created_at: datetime = _at()
-
-
 class RevisionRow(Table, table=True):
-    """One save: which tree a menu had, after which, by whom. Never changed (a trigger sees to it)."""
+    """One save of a menu in a change: which tree it had from then on, after which, by whom. Never changed (a trigger sees
+    to it)."""
 
     __tablename__ = "revision"
+    __table_args__ = (Index("ix_revision_site_id_menu_hash", "site_id", "menu", "hash"),)
     id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
-    menu_id: UUID = Field(foreign_key="menu.id", index=True)
+    site_id: UUID = Field(foreign_key="site.id")
+    menu: str
     hash: str = Field(foreign_key="tree.hash")
     parent_id: int | None = Field(default=None, foreign_key="revision.id", sa_type=BigInteger)
-    change_id: UUID | None = Field(default=None, foreign_key="change.id")
+    change_id: UUID | None = Field(default=None, foreign_key="change.id", index=True)
     author_id: UUID | None = Field(default=None, foreign_key="person.id")
     at: datetime = _at()
-
-
-class PlacementRow(Table, table=True):
-    """`menu_id` NULL is "none on purpose"."""
-
-    __tablename__ = "placement"
-    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
-    location: str = Field(primary_key=True)
-    device: str = Field(primary_key=True)
-    menu_id: UUID | None = Field(default=None, foreign_key="menu.id")
 
 
 class LiveSlotRow(Table, table=True):
@@ -232,25 +223,37 @@ class LiveSlotRow(Table, table=True):
 
 
 class ChangeRow(Table, table=True):
+    """A branch of states, of one or many sites. `state` is where it stands in its life (core/changes/life.py)."""
+
     __tablename__ = "change"
-    __table_args__ = (Index("uq_change_open_draft", "site_id", unique=True, postgresql_where="state = 'draft'"),)
     id: UUID = Field(default_factory=uuid4, primary_key=True)
-    site_id: UUID = Field(foreign_key="site.id", index=True)
     title: str
+    why: str = ""
     state: str
     author_id: UUID | None = Field(default=None, foreign_key="person.id")
     created_at: datetime = _at()
     live_at: datetime | None = _at(nullable=True)
 
 
-class ChangeMenuRow(Table, table=True):
-    """A menu's part in a change: from which revision it set out and how far it got."""
+class ChangePartRow(Table, table=True):
+    """What a change does to one site: the state that it set out from, and the state that it wants."""
 
-    __tablename__ = "change_menu"
+    __tablename__ = "change_part"
     change_id: UUID = Field(primary_key=True, foreign_key="change.id")
-    menu_id: UUID = Field(primary_key=True, foreign_key="menu.id")
-    base_revision_id: int | None = Field(default=None, foreign_key="revision.id", sa_type=BigInteger)
-    head_revision_id: int = Field(foreign_key="revision.id", sa_type=BigInteger)
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id", index=True)
+    base: str = Field(foreign_key="state.hash")
+    head: str = Field(foreign_key="state.hash")
+    live_at: datetime | None = _at(nullable=True)
+    """When it went live, where it did."""
+
+
+class WorkRow(Table, table=True):
+    """In which change a person works at a site, unless an address says otherwise."""
+
+    __tablename__ = "work"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    change_id: UUID = Field(foreign_key="change.id", index=True)
 
 
 class ReleaseRow(Table, table=True):
@@ -263,8 +266,9 @@ class ReleaseRow(Table, table=True):
     asked_by: UUID | None = Field(default=None, foreign_key="person.id")
     asked_at: datetime = _at()
     finished_at: datetime | None = _at(nullable=True)
-    document: dict[str, Any] | None = _json(nullable=True)
-    """The whole site as it is to be live."""
+    before: str = Field(foreign_key="state.hash")
+    target: str = Field(foreign_key="state.hash")
+    """The state that was live when it was asked for, and the one that is to be."""
     tries: int = 0
     """How often a job took it up."""
 
@@ -279,11 +283,12 @@ class ReleaseStepRow(Table, table=True):
     position: int
     location: str
     device: str
-    menu_id: UUID | None = Field(default=None, foreign_key="menu.id")
+    menu: str | None = None
     """None where the place is emptied."""
-    revision_id: int | None = Field(default=None, foreign_key="revision.id", sa_type=BigInteger)
     placed: dict[str, Any] = _json()
     hash: str
+    placed_before: dict[str, Any] | None = _json(nullable=True)
+    """What the place showed before anything was sent, to be put back where the release fails."""
     state: str
     etag_before: str | None = None
     etag_after: str | None = None

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useNavigate, useParams } from '@tanstack/react-router'
 import { type CSSProperties, useDeferredValue, useMemo, useState } from 'react'
+import { within } from '../../api/inside'
 import { audiencesQuery, siteQuery } from '../../api/queries'
 import { point } from '../../app/lens'
 import { useLens } from '../../app/useLens'
@@ -80,7 +81,7 @@ export function Audiences() {
         {matrix && <span className="text-ink-2">on {reading(matrix.at)}, on the site's clock</span>}
         <a
           className="ml-auto text-[13px] underline"
-          href={`/api/sites/${key}/places/${location}/audiences.csv?${csv}`}
+          href={within(`/api/sites/${key}/places/${location}/audiences.csv?${csv}`)}
           download
         >
           as a table (CSV)

@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
-import { benchQuery, sessionQuery } from '../../api/queries'
+import { benchQuery } from '../../api/queries'
+import { useMayEdit } from '../../app/useMayEdit'
 import { recall } from '../../outline/remembered'
 import { Told } from '../../parts/Told'
 import { Editing } from './Editing'
@@ -19,7 +20,7 @@ export function Bench() {
     queryFn: () => recall(site, menu),
     gcTime: 0,
   })
-  const session = useQuery(sessionQuery)
+  const mayEdit = useMayEdit()
   if (bench.error) return <Told error={bench.error} />
   if (!bench.data || !remembered.isFetched || (bench.isFetching && !bench.isFetchedAfterMount)) return null
   return (
@@ -27,7 +28,7 @@ export function Bench() {
       key={`${site}/${menu}`}
       bench={bench.data}
       remembered={remembered.data ?? null}
-      editable={session.data?.may_edit ?? false}
+      editable={mayEdit}
     />
   )
 }

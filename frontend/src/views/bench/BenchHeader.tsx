@@ -141,6 +141,13 @@ function LiveState({
   release: Schemas['ReleaseOut'] | null
 }) {
   const last = release ?? bench.site.release
+  if (last?.state === 'putting back') {
+    return (
+      <span role="alert" className="max-w-[420px] truncate" title={last.says}>
+        <Mark kind="stop">not live, putting back what was: {last.says}</Mark>
+      </span>
+    )
+  }
   if (last?.state === 'waiting' || last?.state === 'sending') {
     return (
       <span role="status">

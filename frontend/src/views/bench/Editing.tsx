@@ -83,9 +83,12 @@ export function Editing({ bench, remembered, editable }: Props) {
     () =>
       new Saver(site.key, key, unsaved?.hash ?? bench.hash, {
         state: setSave,
-        saved: (next, edits) => {
+        saved: (next, edits, opened) => {
           setHash(next)
           setChanges(edits)
+          // The lens names the change; the first save in it opens it.
+          if (opened)
+            for (const name of ['site', 'changes']) void queries.invalidateQueries({ queryKey: [name] })
         },
         adopt,
         merged: (by, did) => setMerged({ by, did }),
@@ -102,7 +105,10 @@ export function Editing({ bench, remembered, editable }: Props) {
     shown.current = { tree, name }
     saver.changed(document)
   }, [tree, name, editable, saver, document])
-  useEffect(() => () => void saver.flush().then(() => queries.invalidateQueries()), [saver, queries])
+  useEffect(() => {
+    saver.home = bench.site.change?.id
+  }, [saver, bench])
+  useEffect(() => () => void saver.leave().then(() => queries.invalidateQueries()), [saver, queries])
   const busy = save.status !== 'saved'
   useEffect(() => {
     const timer = window.setTimeout(

@@ -1,6 +1,7 @@
 import { DropdownMenu } from 'radix-ui'
 import { memo, type RefObject } from 'react'
 import type { Schemas } from '../../api/client'
+import { within } from '../../api/inside'
 import { languageName } from '../../app/lens'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
@@ -123,7 +124,7 @@ function SendOut({ site, menu, language }: { site: string; menu: string; languag
           {FORMATS.map(([format, says]) => (
             <DropdownMenu.Item key={format} asChild>
               <a
-                href={`/api/sites/${site}/menus/${menu}/export/${format}?language=${language}`}
+                href={within(`/api/sites/${site}/menus/${menu}/export/${format}?language=${language}`)}
                 download
                 className="block rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground"
               >

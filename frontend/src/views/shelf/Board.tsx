@@ -8,6 +8,7 @@ import { Sign } from './Sign'
 export function SyncMark({ site }: { site: Schemas['ShelfBoard'] | Schemas['SitePage'] }) {
   if (site.release_state === 'sending' || site.release_state === 'waiting')
     return <Mark kind="waiting">going live</Mark>
+  if (site.release_state === 'putting back') return <Mark kind="stop">putting back</Mark>
   if (site.release_state === 'failed') return <Mark kind="stop">last release failed</Mark>
   if (site.connection === 'observe') return <Mark kind="open">only looked at</Mark>
   return <Mark kind="ok">{site.seen_at ? `as read ${ago(site.seen_at)}` : 'never read'}</Mark>

@@ -1,6 +1,7 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
+import { within } from '../../api/inside'
 import { fontsQuery, shelfQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
@@ -60,10 +61,10 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
       className="h-[720px] w-[1180px] grid-cols-[400px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex items-baseline gap-2">
-          <a className="text-[13px] underline" href={`/api/sites/${site.key}/looks.css`} download>
+          <a className="text-[13px] underline" href={within(`/api/sites/${site.key}/looks.css`)} download>
             CSS properties
           </a>
-          <a className="text-[13px] underline" href={`/api/sites/${site.key}/looks.tokens`} download>
+          <a className="text-[13px] underline" href={within(`/api/sites/${site.key}/looks.tokens`)} download>
             design tokens
           </a>
           {editable && (

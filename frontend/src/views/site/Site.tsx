@@ -3,6 +3,7 @@ import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
+import { useMayEdit } from '../../app/useMayEdit'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
 import { siteClock } from '../../parts/times'
@@ -26,7 +27,7 @@ export function Site() {
   const site = useQuery(siteQuery(key))
   const session = useQuery(sessionQuery)
   const [open, setOpen] = useState<Open>(null)
-  const mayEdit = session.data?.may_edit ?? false
+  const mayEdit = useMayEdit()
   if (site.error) return <Told error={site.error} />
   if (!site.data) return null
   const found = site.data

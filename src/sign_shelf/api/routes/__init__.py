@@ -1,6 +1,7 @@
 """The routers, one a noun."""
 
 from sign_shelf.api.routes import (
+    changes,
     design,
     facts,
     fits,
@@ -37,6 +38,7 @@ ROUTERS = (
     history.router,
     incoming.router,
     vocabulary.router,
+    changes.router,
     releases.router,
     take_ins.router,
     ledger.router,

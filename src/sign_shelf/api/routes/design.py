@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, JsonValue
 
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, UnfitOut, Widths
 from sign_shelf.api.routes.places import ElevationOut
@@ -24,7 +24,7 @@ from sign_shelf.core.strip import strip_html
 from sign_shelf.core.switch import Kept, Refused, SwitchReport, offers
 from sign_shelf.core.template import Template
 from sign_shelf.desk import design
-from sign_shelf.desk.portfolio import board
+from sign_shelf.desk.portfolio import board, boards, visible_sites
 from sign_shelf.store import sites as site_records
 
 router = APIRouter(prefix="/api", tags=["design"])
@@ -148,11 +148,12 @@ async def try_look(
     body: LookBody,
     database: Db,
     person: Someone,
+    view: In,
     now: Now,
     seen: Seen,
 ) -> LookOut:
     """How the place would look, without keeping it."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     look = read(PlaceLook, body.look, what="look")
     place = document.template.location(location)
     if place is None:
@@ -166,15 +167,17 @@ async def try_look(
 
 
 @router.put("/sites/{site}/looks/{location}")
-async def keep_look(site: str, location: str, body: LookBody, database: Db, person: Someone, now: Now) -> PlaceLook:
+async def keep_look(
+    site: str, location: str, body: LookBody, database: Db, person: Someone, view: In, now: Now
+) -> PlaceLook:
     """The place's look on this site from now on; it goes live with the draft."""
-    return await design.set_look(database, person, site, location, body.look, now)
+    return await design.set_look(database, person, site, location, body.look, now, view=view)
 
 
 @router.get("/sites/{site}/looks.{kind}", response_class=Response)
-async def export_looks(site: str, kind: Literal["css", "tokens"], database: Db, person: Someone) -> Response:
+async def export_looks(site: str, kind: Literal["css", "tokens"], database: Db, person: Someone, view: In) -> Response:
     """Every place's look, as CSS custom properties or as design tokens."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     looks = {location.key: location.look for location in document.template.locations}
     if kind == "css":
         return Response(css_text(looks), media_type="text/css")
@@ -218,18 +221,20 @@ def _switch_out(after: Template, told: SwitchReport) -> SwitchOut:
 
 
 @router.post("/sites/{site}/switch/report")
-async def switch_told(site: str, body: SwitchBody, database: Db, person: Someone) -> SwitchOut:
+async def switch_told(site: str, body: SwitchBody, database: Db, person: Someone, view: In) -> SwitchOut:
     """What would happen on another template. Nothing is changed."""
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         after, told = await design.report(session, found, body.template, body.version, body.matches)
     return _switch_out(after, told)
 
 
 @router.post("/sites/{site}/switch", status_code=204)
-async def switch(site: str, body: SwitchBody, database: Db, person: Someone, now: Now) -> None:
+async def switch(site: str, body: SwitchBody, database: Db, person: Someone, view: In, now: Now) -> None:
     """Moves the site to the template, as part of its draft."""
-    await design.switch(database, person, site, key=body.template, version=body.version, by_hand=body.matches, now=now)
+    await design.switch(
+        database, person, site, view=view, key=body.template, version=body.version, by_hand=body.matches, now=now
+    )
 
 
 @router.get("/looks/plain")
@@ -243,7 +248,7 @@ async def templates(database: Db, person: Someone) -> list[Offer]:
     """Every version of every template, and what it offers."""
     async with database.transaction() as session:
         found = await site_records.all_templates(session)
-        rows = await site_records.all_sites(session)
+        used = await boards(session, person, await visible_sites(session, person), "live")
     newest = {one.key: one.version for one in reversed(found)}
     return [
         Offer(
@@ -251,7 +256,7 @@ async def templates(database: Db, person: Someone) -> list[Offer]:
             title=one.title or one.key,
             version=one.version,
             newest=newest[one.key] == one.version,
-            used_by=[row.name for row in rows if (row.template_key, row.template_version) == (one.key, one.version)],
+            used_by=[each.site.name for each in used if (each.plain.key, each.plain.version) == (one.key, one.version)],
             **offers(one),
         )
         for one in found

@@ -6,7 +6,7 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, JsonValue
 
-from sign_shelf.api.guards import Db, Expected, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Expected, In, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
 from sign_shelf.core.documents import content_hash, read
@@ -16,9 +16,8 @@ from sign_shelf.core.rule_told import rule_told
 from sign_shelf.core.rules import RuleProblem, RuleRefused, Truth, ops_of
 from sign_shelf.core.rules.parts import AnyPart
 from sign_shelf.desk import facts as desk
-from sign_shelf.desk.portfolio import board, known_facts, own_facts
+from sign_shelf.desk.portfolio import board, boards, visible_sites
 from sign_shelf.store import facts as fact_records
-from sign_shelf.store import sites as site_records
 
 router = APIRouter(prefix="/api", tags=["facts"])
 
@@ -151,20 +150,19 @@ def _choice(name: str, fact: FactType, origin: Literal["built in", "shared", "ow
 async def audiences(database: Db, person: Someone) -> list[str]:
     """The names of all sites' audiences, each once."""
     async with database.transaction() as session:
-        shared = await fact_records.fact_sets(session)
-        rows = await site_records.all_sites(session)
-    return list(dict.fromkeys(name for row in rows for name in known_facts(row, shared).audiences))
+        found = await boards(session, person, await visible_sites(session, person))
+    return list(dict.fromkeys(name for one in found for name in one.facts.audiences))
 
 
 @router.get("/sites/{site}/facts")
-async def facts(site: str, database: Db, person: Someone) -> FactsOut:
+async def facts(site: str, database: Db, person: Someone, view: In) -> FactsOut:
     """A site's own facts, audiences and named rules, the shared sets, and every rule with where it is used."""
     async with database.transaction() as session:
-        found = await board(session, site)
-        shared = await fact_records.fact_sets(session)
-        rows = await site_records.all_sites(session)
+        found = await board(session, person, site, view)
+        shared = await fact_records.newest_sets(session)
+        everywhere = await boards(session, person, await visible_sites(session, person))
     uses = await asyncio.to_thread(desk.uses_on, found)
-    own = own_facts(found.site)
+    own = found.arrangement.own()
     base = built_in(found.document().site.languages)
     known = [
         _choice(name, fact, "own" if name in own.facts else "shared" if name in found.facts.facts else "built in")
@@ -178,15 +176,19 @@ async def facts(site: str, database: Db, person: Someone) -> FactsOut:
     return FactsOut(
         own=own,
         hash=desk.site_hash(found),
-        sets=found.site.fact_sets,
+        sets=[one.key for one in found.arrangement.sets],
         shared=[
             SharedSet(
                 key=key,
                 known=one,
                 hash=content_hash(one),
-                followers=[row.name for row in rows if key in row.fact_sets],
+                followers=[
+                    each.site.name
+                    for each in everywhere
+                    if any(followed.key == key for followed in each.arrangement.sets)
+                ],
             )
-            for key, one in shared.items()
+            for key, (_, one) in shared.items()
         ],
         known=[*known, *named],
         audiences=whole.get("audiences", {}),
@@ -196,18 +198,18 @@ async def facts(site: str, database: Db, person: Someone) -> FactsOut:
 
 
 @router.post("/sites/{site}/facts/try")
-async def try_facts(site: str, body: FactsBody, database: Db, person: Someone) -> list[RuleUse]:
+async def try_facts(site: str, body: FactsBody, database: Db, person: Someone, view: In) -> list[RuleUse]:
     """What would become of the rules of the site's menus. Nothing is changed."""
     async with database.transaction() as session:
-        return _uses(await desk.try_site(session, site, body.wanted()))
+        return _uses(await desk.try_site(session, person, site, body.wanted(), view))
 
 
 @router.put("/sites/{site}/facts")
 async def save_facts(
-    site: str, body: FactsBody, database: Db, person: Someone, expected: Expected, now: Now
+    site: str, body: FactsBody, database: Db, person: Someone, view: In, expected: Expected, now: Now
 ) -> list[RuleUse]:
     """Keeps what is known of the site's visitors, and mends the rules of its menus in its draft."""
-    return _uses(await desk.save_site(database, person, site, body.wanted(), expected=expected, now=now))
+    return _uses(await desk.save_site(database, person, site, body.wanted(), view=view, expected=expected, now=now))
 
 
 @router.post("/fact-sets", status_code=201)
@@ -221,7 +223,7 @@ async def new_set(body: FactsBody, database: Db, person: Someone, key: RequestKe
 async def try_set(key: str, body: FactsBody, database: Db, person: Someone) -> list[RuleUse]:
     """What would become of the rules of every site that follows the set."""
     async with database.transaction() as session:
-        return _uses(await desk.try_shared(session, key, body.wanted()))
+        return _uses(await desk.try_shared(session, person, key, body.wanted()))
 
 
 @router.put("/fact-sets/{key}", status_code=204)
@@ -231,10 +233,10 @@ async def save_set(key: str, body: FactsBody, database: Db, person: Someone, exp
 
 
 @router.post("/sites/{site}/rules/read")
-async def read_one(site: str, body: RuleBody, database: Db, person: Someone, now: Now, seen: Seen) -> RuleOut:
+async def read_one(site: str, body: RuleBody, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> RuleOut:
     """A rule read: its parts and its words, what is wrong with it, whom of the audiences it lets see, and what is true of
     it whoever comes."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     try:
         told = await asyncio.to_thread(
             lambda: rule_told(Prepared(document), body.rule, body.above, seen.of(document, now))

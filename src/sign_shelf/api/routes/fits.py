@@ -6,7 +6,7 @@ from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, Widths
 from sign_shelf.core.errors import NotFound
@@ -78,12 +78,13 @@ async def ruler(
     location: str,
     database: Db,
     person: Someone,
+    view: In,
     now: Now,
     seen: Seen,
     width: int | None = None,
 ) -> Ruler:
     """Every language of the site on one ruler, and what would make the first one fit at the width."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     device = seen.device
     place = document.template.location(location)
     if place is None:

@@ -4,7 +4,7 @@ from typing import Annotated, Any
 
 from fastapi import APIRouter, Query
 
-from sign_shelf.api.guards import Db, Language, Someone
+from sign_shelf.api.guards import Db, In, Language, Someone
 from sign_shelf.api.models import Edits, HistoryEntry, HistoryPage, TakeBackBody
 from sign_shelf.core.documents import read_menu
 from sign_shelf.desk import history as past
@@ -20,11 +20,12 @@ async def history(
     menu: str,
     database: Db,
     person: Someone,
+    view: In,
     language: Language = None,
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
 ) -> HistoryPage:
     """Who saved what when, newest first; saves in one go are one entry."""
-    found = await past.history(database, site, menu, language=language or "en", before=before)
+    found = await past.history(database, person, site, menu, view=view, language=language or "en", before=before)
     return HistoryPage(
         entries=[
             HistoryEntry(
@@ -47,7 +48,7 @@ async def history(
 @router.get("/revisions/{hash}")
 async def revision(site: str, menu: str, hash: str, database: Db, person: Someone) -> dict[str, Any]:
     """The menu document as it was."""
-    return (await past.revision(database, site, menu, hash)).to_json()
+    return (await past.revision(database, person, site, menu, hash)).to_json()
 
 
 @router.get("/comparison")
@@ -55,7 +56,7 @@ async def comparison(
     site: str, menu: str, before: Hash, after: Hash, database: Db, person: Someone, language: Language = None
 ) -> Edits:
     """The edits between two revisions of the menu."""
-    found = await past.compare(database, site, menu, before=before, after=after, language=language or "en")
+    found = await past.compare(database, person, site, menu, before=before, after=after, language=language or "en")
     return Edits.of(found)
 
 
@@ -67,11 +68,12 @@ async def comparison_with(
     other_menu: str,
     database: Db,
     person: Someone,
+    view: In,
     language: Language = None,
 ) -> Edits:
     """The edits that lead from another menu to this one, copies known by their origin, the rest found by content."""
     found = await past.compare_with(
-        database, site, menu, other_site=other_site, other_menu=other_menu, language=language or "en"
+        database, person, site, menu, view=view, other_site=other_site, other_menu=other_menu, language=language or "en"
     )
     return Edits.of(found)
 
@@ -80,5 +82,5 @@ async def comparison_with(
 async def take_back(site: str, menu: str, body: TakeBackBody, database: Db, person: Someone) -> dict[str, Any]:
     """The sent document with some of its edits taken back. Nothing is saved by it."""
     document = read_menu(body.document)
-    mended = await past.take_back(database, site, menu, before=body.before, document=document, keys=body.keys)
+    mended = await past.take_back(database, person, site, menu, before=body.before, document=document, keys=body.keys)
     return mended.to_json()

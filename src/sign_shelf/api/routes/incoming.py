@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
 
-from sign_shelf.api.guards import Db, Net, Someone
+from sign_shelf.api.guards import Db, In, Net, Someone
 from sign_shelf.api.models import CopyBody, IncomingMenuOut, LiveBody, NoteOut
 from sign_shelf.core.copying import already_there
 from sign_shelf.core.documents import read_menu
@@ -13,7 +13,8 @@ from sign_shelf.core.formats import IncomingMenu, Readable
 from sign_shelf.core.menu import MenuDocument
 from sign_shelf.core.tree import count, depth_of
 from sign_shelf.desk import bring_in
-from sign_shelf.desk.portfolio import board, menu_on_shelf
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View, board, menu_on_shelf
 from sign_shelf.store.database import Database
 
 router = APIRouter(prefix="/api/sites/{site}/incoming", tags=["incoming"])
@@ -22,12 +23,12 @@ Into = Annotated[str | None, Query(description="A menu of the site: what it has 
 
 
 async def _told(
-    database: Database, site: str, into: str | None, found: Iterable[IncomingMenu]
+    database: Database, person: Person, view: View, site: str, into: str | None, found: Iterable[IncomingMenu]
 ) -> list[IncomingMenuOut]:
     menu: MenuDocument | None = None
     if into is not None:
         async with database.transaction() as session:
-            menu = menu_on_shelf(await board(session, site), into).document
+            menu = menu_on_shelf(await board(session, person, site, view), into).document
     return [
         IncomingMenuOut(
             title=one.title,
@@ -48,6 +49,7 @@ async def data(
     request: Request,
     database: Db,
     person: Someone,
+    view: In,
     format: Annotated[Readable | None, Query(description="Absent: whichever it looks like.")] = None,
     name: Annotated[str | None, Query(max_length=200)] = None,
     into: Into = None,
@@ -56,30 +58,32 @@ async def data(
     body = await request.body()
     called = (name or "").strip() or None
     return await _told(
-        database, site, into, await bring_in.from_data(database, person, site, body, format, name=called)
+        database, person, view, site, into, await bring_in.from_data(database, person, site, body, format, name=called)
     )
 
 
 @router.get("/menu/{from_site}/{from_menu}")
 async def menu(
-    site: str, from_site: str, from_menu: str, database: Db, person: Someone, into: Into = None
+    site: str, from_site: str, from_menu: str, database: Db, person: Someone, view: In, into: Into = None
 ) -> list[IncomingMenuOut]:
     """A copy of another menu of this or another site."""
-    found = await bring_in.from_menu(database, person, site, from_site=from_site, from_menu=from_menu)
-    return await _told(database, site, into, [found])
+    found = await bring_in.from_menu(database, person, site, view=view, from_site=from_site, from_menu=from_menu)
+    return await _told(database, person, view, site, into, [found])
 
 
 @router.post("/copy")
-async def copy(site: str, body: CopyBody, database: Db, person: Someone) -> list[IncomingMenuOut]:
+async def copy(site: str, body: CopyBody, database: Db, person: Someone, view: In) -> list[IncomingMenuOut]:
     """Items that were cut or copied from a menu, as copies for this site."""
     document = read_menu(body.document)
     found = await bring_in.from_items(database, person, site, document, from_site=body.site, from_menu=body.menu)
-    return await _told(database, site, None, [found])
+    return await _told(database, person, view, site, None, [found])
 
 
 @router.post("/live")
 async def live(
-    site: str, body: LiveBody, database: Db, net: Net, person: Someone, into: Into = None
+    site: str, body: LiveBody, database: Db, net: Net, person: Someone, view: In, into: Into = None
 ) -> list[IncomingMenuOut]:
     """The navigations of a page of the site as it is now."""
-    return await _told(database, site, into, await bring_in.from_live(database, net, person, site, body.path))
+    return await _told(
+        database, person, view, site, into, await bring_in.from_live(database, net, person, site, body.path)
+    )

@@ -4,8 +4,9 @@ from fastapi import APIRouter, Query
 
 from sign_shelf.api.guards import Db, Someone
 from sign_shelf.api.models import LedgerOut
+from sign_shelf.desk.permission import may
 from sign_shelf.desk.portfolio import site_row
-from sign_shelf.store import ledger
+from sign_shelf.store import ledger, sites
 
 router = APIRouter(prefix="/api/ledger", tags=["ledger"])
 
@@ -20,8 +21,9 @@ async def lines(
 ) -> list[LedgerOut]:
     """Who did what, newest first; `before` a line's id for what came earlier."""
     async with database.transaction() as session:
-        site_id = (await site_row(session, site)).id if site else None
-        found = await ledger.lines(session, site_id=site_id, before=before, limit=limit)
+        site_id = (await site_row(session, person, site)).id if site else None
+        hidden = {row.id for row in await sites.all_sites(session) if not may(person, "look", row.key)}
+        found = await ledger.lines(session, site_id=site_id, before=before, limit=limit, hidden=hidden)
     return [
         LedgerOut(id=row.id or 0, at=row.at, person=name, site=key, action=row.action, says=row.says)
         for row, name, key in found

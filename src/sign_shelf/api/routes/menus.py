@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 from fastapi import APIRouter, Request, Response
 
 from sign_shelf.api import views
-from sign_shelf.api.guards import Db, Expected, Language, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Expected, In, Language, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import (
     BenchPage,
@@ -39,28 +39,32 @@ from sign_shelf.core.strip import count_entries, first_entries, strip_html
 from sign_shelf.core.template import Location
 from sign_shelf.core.tree import targeted_pages
 from sign_shelf.desk import edit
-from sign_shelf.desk.portfolio import Board, MenuOnShelf, board, facts_of, menu_on_shelf
-from sign_shelf.store import menus, sites
+from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
+from sign_shelf.store import menus, sites, states
 from sign_shelf.store.database import Session
+from sign_shelf.store.tables import SiteRow
 
 router = APIRouter(prefix="/api/sites/{site}/menus", tags=["menus"])
 
 
-async def _changes(session: Session, found: Board, menu: MenuOnShelf, document: MenuDocument) -> Edits:
-    language = facts_of(found.site).languages[0]
-    live = await menus.document(session, menu.live.hash) if menu.live else menu_document(document.name)
-    return Edits.of(await asyncio.to_thread(diff_documents, live, document, language=language))
+async def _changes(session: Session, site: SiteRow, live: str | None, document: MenuDocument) -> Edits:
+    """Against what is live, whose tree has the name `live`."""
+    language = facts_of(site).languages[0]
+    before = await menus.document(session, live) if live else menu_document(document.name)
+    return Edits.of(await asyncio.to_thread(diff_documents, before, document, language=language))
 
 
 @router.post("", status_code=201)
 async def create(
-    site: str, body: CreateMenuBody, database: Db, person: Someone, key: RequestKey, now: Now
+    site: str, body: CreateMenuBody, database: Db, person: Someone, view: In, key: RequestKey, now: Now
 ) -> CreatedMenu:
     """A new menu, empty or with what it is to begin with. The same key makes it once."""
     name = body.name.strip()
     given = read_menu(body.document) if body.document else parse_outline(body.outline) if body.outline else None
     document = read_menu(menu_document_json(name, given))
-    made = await edit.create_menu(database, person, site, name=name, document=document, request_key=key, now=now)
+    made = await edit.create_menu(
+        database, person, site, view=view, name=name, document=document, request_key=key, now=now
+    )
     return CreatedMenu.model_validate(made)
 
 
@@ -71,30 +75,34 @@ def menu_document_json(name: str, whole: MenuDocument | None) -> dict[str, Any]:
 
 
 @router.get("/{menu}")
-async def bench(site: str, menu: str, response: Response, database: Db, person: Someone, now: Now) -> BenchPage:
+async def bench(
+    site: str, menu: str, response: Response, database: Db, person: Someone, view: In, now: Now
+) -> BenchPage:
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         one = menu_on_shelf(found, menu)
-        response.headers["etag"] = f'"{one.head.hash}"'
+        change = found.change.id if found.change else None
+        saved = await menus.newest_with(session, found.site.id, menu, one.hash, change)
+        response.headers["etag"] = f'"{one.hash}"'
         return BenchPage(
             site=await whole_site_page(session, found, now),
             key=menu,
             document=one.document,
-            hash=one.head.hash,
-            saved_at=one.head.at,
-            live_hash=one.live.hash if one.live else None,
+            hash=one.hash,
+            saved_at=saved.at if saved else found.site.live_since,
+            live_hash=one.live,
             places=views.places_of(found, menu),
-            changes=await _changes(session, found, one, one.document),
+            changes=await _changes(session, found.site, one.live, one.document),
         )
 
 
 @router.get("/{menu}/export/{format}", response_class=Response)
 async def export(
-    site: str, menu: str, format: Writable, database: Db, person: Someone, language: Language = None
+    site: str, menu: str, format: Writable, database: Db, person: Someone, view: In, language: Language = None
 ) -> Response:
     """The menu's newest revision in another format, for downloading."""
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         pages = await sites.pages_of_site(session, found.site.id)
     whole = found.document(pages)
     written = write_menu(
@@ -105,10 +113,10 @@ async def export(
 
 
 @router.get("/{menu}/findings")
-async def findings(site: str, menu: str, database: Db, person: Someone, now: Now) -> list[FindingOut]:
+async def findings(site: str, menu: str, database: Db, person: Someone, view: In, now: Now) -> list[FindingOut]:
     """What the checks find in the menu's newest revision, the gravest first."""
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         menu_on_shelf(found, menu)
         whole = found.document(await sites.pages_of_site(session, found.site.id))
     today = now.astimezone(ZoneInfo(whole.site.zone)).strftime("%Y-%m-%d")
@@ -120,11 +128,11 @@ async def findings(site: str, menu: str, database: Db, person: Someone, now: Now
 
 
 @router.post("/{menu}/listing")
-async def listing(site: str, menu: str, body: ListingBody, database: Db, person: Someone) -> ListingOut:
+async def listing(site: str, menu: str, body: ListingBody, database: Db, person: Someone, view: In) -> ListingOut:
     """The pages that a listing of this menu would fill itself with."""
     query = read(ListQuery, body.list, what="list")
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         pages = {page.ref: page for page in await sites.pages_of_site(session, found.site.id)}
     hand = targeted_pages(menu_on_shelf(found, menu).document.items)
     spoken = body.language or found.document().site.languages[0]
@@ -145,24 +153,28 @@ async def save(
     response: Response,
     database: Db,
     person: Someone,
+    view: In,
     expected: Expected,
     now: Now,
 ) -> SavedOut:
     """Saves a whole menu document as a revision on top of the one named by If-Match."""
     document = read_menu(parse_json(await request.body(), what="menu document"))
-    saved = await edit.save_menu(database, person, site, menu, expected=expected, document=document, now=now)
+    saved = await edit.save_menu(database, person, site, menu, view=view, expected=expected, document=document, now=now)
     response.headers["etag"] = f'"{saved.hash}"'
     async with database.transaction() as session:
-        found = await board(session, site)
-        changes = await _changes(session, found, menu_on_shelf(found, menu), document)
-    return SavedOut(hash=saved.hash, saved_at=saved.at, new=saved.new, changes=changes)
+        row = await site_row(session, person, site)
+        live = (await states.state(session, row.live_state)).menus.get(menu)
+        changes = await _changes(session, row, live, document)
+    return SavedOut(
+        hash=saved.hash, saved_at=saved.at, new=saved.new, changes=changes, change=views.change_name(saved.change)
+    )
 
 
 @router.post("/{menu}/merge")
-async def settle(site: str, menu: str, body: SettleBody, database: Db, person: Someone) -> dict[str, Any]:
+async def settle(site: str, menu: str, body: SettleBody, database: Db, person: Someone, view: In) -> dict[str, Any]:
     """The merge of the sent document with what the menu has now, conflicts settled by the choices."""
     return await edit.settle(
-        database, person, site, menu, base=body.base, ours=read_menu(body.ours), choices=body.choices
+        database, person, site, menu, view=view, base=body.base, ours=read_menu(body.ours), choices=body.choices
     )
 
 
@@ -172,13 +184,14 @@ async def resolved(
     menu: str,
     database: Db,
     person: Someone,
+    view: In,
     now: Now,
     seen: Seen,
     location: str | None = None,
 ) -> ResolvedPage:
     """What a visitor on the device gets of the menu's newest revision, in a place or by itself."""
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         one = menu_on_shelf(found, menu)
         pages = await sites.pages_of_site(session, found.site.id)
     document = found.document(pages)

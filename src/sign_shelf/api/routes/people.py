@@ -19,6 +19,8 @@ class AccountOut(Answer):
     name: str
     email: str
     role: str
+    at_sites: dict[str, str]
+    """Roles at single sites, in place of `role`."""
     since: datetime
     disabled_at: datetime | None
 
@@ -34,6 +36,11 @@ class NewPasswordBody(BaseModel):
     password: str = Field(max_length=1_000)
 
 
+class RoleBody(BaseModel):
+    role: str | None = Field(max_length=40)
+    """None, at a site: the role that they have everywhere."""
+
+
 class DisabledBody(BaseModel):
     disabled: bool
 
@@ -42,9 +49,15 @@ class DisabledBody(BaseModel):
 async def everybody(database: Db, person: Someone) -> list[AccountOut]:
     return [
         AccountOut(
-            id=row.id, name=row.name, email=row.email, role=row.role, since=row.created_at, disabled_at=row.disabled_at
+            id=row.id,
+            name=row.name,
+            email=row.email,
+            role=row.role,
+            at_sites=dict(at_sites),
+            since=row.created_at,
+            disabled_at=row.disabled_at,
         )
-        for row in await people.everybody(database, person)
+        for row, at_sites in await people.everybody(database, person)
     ]
 
 
@@ -53,13 +66,29 @@ async def add(body: AccountBody, database: Db, person: Someone, now: Now) -> Acc
     made = await people.add_person(
         database, email=body.email, name=body.name, password=body.password, role=body.role, now=now, by=person
     )
-    return AccountOut(id=made.id, name=made.name, email=made.email, role=made.role, since=now, disabled_at=None)
+    return AccountOut(
+        id=made.id, name=made.name, email=made.email, role=made.role, at_sites={}, since=now, disabled_at=None
+    )
 
 
 @router.put("/{person_id}/password", status_code=204)
 async def reset_password(person_id: UUID, body: NewPasswordBody, database: Db, person: Someone, now: Now) -> None:
     """Another password for the account; every sign-in of it ends."""
     await people.reset_password(database, person, person_id, new=body.password, now=now)
+
+
+@router.put("/{person_id}/role", status_code=204)
+async def give_role(person_id: UUID, body: RoleBody, database: Db, person: Someone, now: Now) -> None:
+    """The person's role, wherever they have no other."""
+    await people.give_role(database, person, person_id, role=body.role, site_key=None, now=now)
+
+
+@router.put("/{person_id}/role/{site}", status_code=204)
+async def give_role_at_site(
+    person_id: UUID, site: str, body: RoleBody, database: Db, person: Someone, now: Now
+) -> None:
+    """The person's role at one site."""
+    await people.give_role(database, person, person_id, role=body.role, site_key=site, now=now)
 
 
 @router.put("/{person_id}/disabled", status_code=204)

@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query
 
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
 from sign_shelf.core.elevation import State, elevation
@@ -74,22 +74,26 @@ class OwnMenu(Answer):
 
 @router.put("/places/{location}/{device}", status_code=204)
 async def hang_menu(
-    site: str, location: str, device: Device, body: HangBody, database: Db, person: Someone, now: Now
+    site: str, location: str, device: Device, body: HangBody, database: Db, person: Someone, view: In, now: Now
 ) -> None:
     """Hangs a menu, or none on purpose."""
-    await hang.hang(database, person, site, location=location, device=device, menu_key=body.menu, now=now)
+    await hang.hang(database, person, site, view=view, location=location, device=device, menu_key=body.menu, now=now)
 
 
 @router.delete("/places/{location}/{device}", status_code=204)
-async def take_down(site: str, location: str, device: Device, database: Db, person: Someone, now: Now) -> None:
+async def take_down(
+    site: str, location: str, device: Device, database: Db, person: Someone, view: In, now: Now
+) -> None:
     """Takes down what hangs there; the place takes what wider devices have, or its stand-in."""
-    await hang.take_down(database, person, site, location=location, device=device, now=now)
+    await hang.take_down(database, person, site, view=view, location=location, device=device, now=now)
 
 
 @router.post("/places/{location}/{device}/own", status_code=201)
-async def give_own(site: str, location: str, device: Device, database: Db, person: Someone, now: Now) -> OwnMenu:
+async def give_own(
+    site: str, location: str, device: Device, database: Db, person: Someone, view: In, now: Now
+) -> OwnMenu:
     """A menu of the device's own, begun as a copy of what it inherits."""
-    key = await hang.give_own(database, person, site, location=location, device=device, now=now)
+    key = await hang.give_own(database, person, site, view=view, location=location, device=device, now=now)
     return OwnMenu(menu=key)
 
 
@@ -98,6 +102,7 @@ async def drawn(
     site: str,
     database: Db,
     person: Someone,
+    view: In,
     now: Now,
     seen: Seen,
     scrolled: bool = False,
@@ -105,7 +110,7 @@ async def drawn(
     width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
 ) -> ElevationOut:
     """The site's page through the lens, every place where its template puts it."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     lens = seen.of(document, now, width=width)
     state = State(scrolled=scrolled, drawer_open=drawer)
     got = await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
@@ -125,9 +130,11 @@ async def drawn(
 
 
 @router.get("/places/{location}/devices")
-async def devices(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> list[ColumnOut]:
+async def devices(
+    site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
+) -> list[ColumnOut]:
     """What every device gets in the place, with what one lacks that another has."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     lens = seen.of(document, now, device="desktop")
     return [
         ColumnOut(
@@ -145,9 +152,9 @@ async def devices(site: str, location: str, database: Db, person: Someone, now: 
 
 
 @router.get("/reach")
-async def reached(site: str, database: Db, person: Someone, now: Now, seen: Seen) -> ReachOut:
+async def reached(site: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> ReachOut:
     """How many choices each page is from the home page, on each device."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     prepared = Prepared(document)
 
     by_device = await asyncio.to_thread(

@@ -3,21 +3,21 @@ import asyncio
 from fastapi import APIRouter
 
 from sign_shelf.api import views
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import ShelfBoard
 from sign_shelf.core.resolve import Prepared
-from sign_shelf.desk.portfolio import boards
+from sign_shelf.desk.portfolio import boards, visible_sites
 from sign_shelf.store import sites
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"])
 
 
 @router.get("")
-async def shelf(database: Db, person: Someone, now: Now, seen: Seen) -> list[ShelfBoard]:
+async def shelf(database: Db, person: Someone, view: In, now: Now, seen: Seen) -> list[ShelfBoard]:
     """Every site with its signs, as the lens's visitor gets them."""
     async with database.transaction() as session:
-        found = await boards(session, await sites.all_sites(session))
+        found = await boards(session, person, await visible_sites(session, person), view)
         pages = await sites.pages_of_sites(session, [one.site.id for one in found])
 
     def drawn() -> list[ShelfBoard]:

@@ -5,7 +5,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.models import Answer, PageOut, SitePage
 from sign_shelf.core.tree import targeted_pages
 from sign_shelf.desk import take_back
@@ -48,9 +48,9 @@ async def whole_site_page(session: Session, found: Board, now: datetime) -> Site
 
 
 @router.get("")
-async def site(site: str, database: Db, person: Someone, now: Now) -> SitePage:
+async def site(site: str, database: Db, person: Someone, view: In, now: Now) -> SitePage:
     async with database.transaction() as session:
-        return await whole_site_page(session, await board(session, site), now)
+        return await whole_site_page(session, await board(session, person, site, view), now)
 
 
 @router.get("/pages")
@@ -58,16 +58,17 @@ async def pages(
     site: str,
     database: Db,
     person: Someone,
+    view: In,
     words: Annotated[str, Query(max_length=200)] = "",
     limit: Annotated[int, Query(ge=1, le=500)] = 20,
     places: Annotated[bool, Query(description="Whether to tell which menus lead to each page.")] = False,
 ) -> list[PageOut]:
     """Pages of the inventory that hold all the words in title, address or type."""
     async with database.transaction() as session:
-        row = await site_row(session, site)
+        row = await site_row(session, person, site)
         pages = await sites.search_pages(session, row.id, words.replace("\0", ""), limit)
         # Reading every menu takes far longer than finding pages, and who types in a search waits for it at every key.
-        menus = (await board(session, site)).menus if places else {}
+        menus = (await board(session, person, site, view)).menus if places else {}
     targeted = {key: set(targeted_pages(menu.document.items)) for key, menu in menus.items()}
     return [
         PageOut(
@@ -84,10 +85,10 @@ async def pages(
 
 
 @router.get("/draft")
-async def draft(site: str, database: Db, person: Someone) -> DraftOut:
+async def draft(site: str, database: Db, person: Someone, view: In) -> DraftOut:
     """What the draft changes against what is live: of the site itself, and how much of which menus."""
     async with database.transaction() as session:
-        found = await take_back.draft_edits(session, await board(session, site))
+        found = await take_back.draft_edits(session, await board(session, person, site, view))
     return DraftOut(
         site=[SiteEditOut(key=edit.key, says=edit.says) for edit in found.site],
         menus=[MenuEditsOut(menu=one.menu, name=one.name, count=one.count) for one in found.menus],
@@ -95,6 +96,6 @@ async def draft(site: str, database: Db, person: Someone) -> DraftOut:
 
 
 @router.post("/draft/take-back", status_code=204)
-async def take_draft_back(site: str, body: TakeBackKeys, database: Db, person: Someone, now: Now) -> None:
+async def take_draft_back(site: str, body: TakeBackKeys, database: Db, person: Someone, view: In, now: Now) -> None:
     """Makes edits of the site undone, each named by its key."""
-    await take_back.take_back(database, person, site, body.keys, now)
+    await take_back.take_back(database, person, site, body.keys, now, view=view)

@@ -7,12 +7,13 @@ from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import TakeInBody, TakeInOut
 from sign_shelf.core.documents import read
 from sign_shelf.desk import connect, take_in
+from sign_shelf.desk.permission import Person
 
 router = APIRouter(prefix="/api/take-ins", tags=["take-ins"])
 
 
-async def _out(database: Db, take_in_id: UUID, site: str | None = None) -> TakeInOut:
-    row = await take_in.look(database, take_in_id)
+async def _out(database: Db, person: Person, take_in_id: UUID) -> TakeInOut:
+    row = await take_in.look(database, person, take_in_id)
     return TakeInOut(
         id=row.id,
         url=row.url,
@@ -21,7 +22,7 @@ async def _out(database: Db, take_in_id: UUID, site: str | None = None) -> TakeI
         done=row.progress["done"],
         of=row.progress["of"],
         says=row.says,
-        site=site,
+        site=None,
         proposal=row.proposal,
     )
 
@@ -29,12 +30,14 @@ async def _out(database: Db, take_in_id: UUID, site: str | None = None) -> TakeI
 @router.post("", status_code=202)
 async def begin(body: TakeInBody, database: Db, person: Someone, key: RequestKey, now: Now) -> TakeInOut:
     """Begins to read the site at an address. The answer comes at once; a job does the reading."""
-    return await _out(database, await take_in.begin(database, person, body.url.strip(), request_key=key, now=now))
+    return await _out(
+        database, person, await take_in.begin(database, person, body.url.strip(), request_key=key, now=now)
+    )
 
 
 @router.get("/{take_in_id}")
 async def look(take_in_id: UUID, database: Db, person: Someone) -> TakeInOut:
-    return await _out(database, take_in_id)
+    return await _out(database, person, take_in_id)
 
 
 @router.post("/{take_in_id}/confirm")
@@ -43,4 +46,5 @@ async def confirm(take_in_id: UUID, body: dict[str, Any], database: Db, person: 
     settled = read(take_in.Confirmation, body, what="confirmation")
     if settled.secret:
         settled = settled.model_copy(update={"secret": connect.checked_secret(settled.secret)})
-    return await _out(database, take_in_id, await take_in.confirm(database, person, take_in_id, settled, now))
+    site = await take_in.confirm(database, person, take_in_id, settled, now)
+    return (await _out(database, person, take_in_id)).model_copy(update={"site": site})

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from fastapi import APIRouter, Query, Response
 
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
 from sign_shelf.core.clock import clock_of, moment_of, read_reading
@@ -169,9 +169,9 @@ def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
 
 
 @router.get("/places/{location}/audiences")
-async def matrix(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> MatrixOut:
+async def matrix(site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> MatrixOut:
     """Every entry of the place for every audience on every device, in the lens's language, at its moment, on its page."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     lens = seen.of(document, now)
 
     def worked_out() -> MatrixOut:
@@ -183,9 +183,11 @@ async def matrix(site: str, location: str, database: Db, person: Someone, now: N
 
 
 @router.get("/places/{location}/audiences.csv", response_class=Response)
-async def matrix_file(site: str, location: str, database: Db, person: Someone, now: Now, seen: Seen) -> Response:
+async def matrix_file(
+    site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
+) -> Response:
     """The same as a table, in every language of the site."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     lens = seen.of(document, now)
     found = await asyncio.to_thread(
         lambda: who_sees(
@@ -198,10 +200,10 @@ async def matrix_file(site: str, location: str, database: Db, person: Someone, n
 
 @router.get("/places/{location}/trace")
 async def traced(
-    site: str, location: str, item: str, database: Db, person: Someone, now: Now, seen: Seen
+    site: str, location: str, item: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> list[TraceOut]:
     """Why the lens's visitor gets the entry, or not: every step of resolving it."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     steps = trace(Prepared(document), location, seen.of(document, now), item)
     return [TraceOut(item=one.item, label=one.label, step=one.step, holds=one.holds, says=one.says) for one in steps]
 
@@ -211,6 +213,7 @@ async def times(
     site: str,
     database: Db,
     person: Someone,
+    view: In,
     now: Now,
     seen: Seen,
     days: Annotated[int, Query(ge=1, le=LONGEST_TIMELINE.days)] = 366,
@@ -219,7 +222,7 @@ async def times(
     ] = None,
 ) -> TimelineOut:
     """When what the lens's visitor gets changes by itself, place by place."""
-    document = await whole_site(database, site)
+    document = await whole_site(database, person, site, view)
     prepared = Prepared(document)
     clock = prepared.clock
     first = moment_of(clock.instant(clock.checked(since, where="since") if since else clock.now(now)))
@@ -263,6 +266,6 @@ async def times(
 async def reading(site: str, at: Annotated[str, Query(max_length=22)], database: Db, person: Someone) -> ReadingOut:
     """Whether the site's clock shows the reading, and what may be meant where it does not, or twice."""
     async with database.transaction() as session:
-        clock = clock_of(facts_of(await site_row(session, site)).zone)
+        clock = clock_of(facts_of(await site_row(session, person, site)).zone)
     found = clock.reading(read_reading(at, where="at"))
     return ReadingOut(comes=found.comes, offers=list(found.offers))

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from fastapi import APIRouter, Query, Request, Response
 
-from sign_shelf.api.guards import Db, Language, Someone
+from sign_shelf.api.guards import Db, In, Language, Someone
 from sign_shelf.api.models import FactOut, IconOut, OverlayOut, PageType, RelationOut, Vocabulary
 from sign_shelf.core.documents import parse_json, read_menu
 from sign_shelf.core.icons import icon_svg, search_icons
@@ -36,9 +36,9 @@ async def relations(person: Someone) -> list[RelationOut]:
 
 
 @router.get("/sites/{site}/vocabulary")
-async def vocabulary(site: str, database: Db, person: Someone) -> Vocabulary:
+async def vocabulary(site: str, database: Db, person: Someone, view: In) -> Vocabulary:
     async with database.transaction() as session:
-        found = await board(session, site)
+        found = await board(session, person, site, view)
         pages = await sites.pages_of_site(session, found.site.id)
     published = [page for page in pages if page.state == "published"]
     types = Counter(page.type for page in published)

@@ -1,0 +1,133 @@
+"""The changes of a site: begun, named, worked in, brought up to what is live, withdrawn."""
+
+from datetime import datetime
+from typing import Literal
+from uuid import UUID
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field, JsonValue, TypeAdapter
+
+from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.models import Answer
+from sign_shelf.core.changes.life import Life
+from sign_shelf.core.changes.merging import StateConflict
+from sign_shelf.desk import changes
+
+router = APIRouter(prefix="/api", tags=["changes"])
+
+
+class ChangeLine(Answer):
+    id: UUID
+    title: str
+    why: str
+    state: Life
+    author: str | None
+    created_at: datetime
+    working: bool
+    behind: bool
+
+
+class ChangeBody(BaseModel):
+    title: str = Field(max_length=400)
+    why: str = Field(default="", max_length=4_000)
+
+
+class WorkBody(BaseModel):
+    change: UUID | None
+    """None: in a change of one's own, once one begins to edit."""
+
+
+class BegunOut(Answer):
+    change: UUID
+
+
+class ConflictOut(Answer):
+    """What a change and what is live do not agree on; `key` is what a choice names."""
+
+    key: str
+    menu: str | None
+    kind: str
+    field: str | None
+    ours: JsonValue
+    theirs: JsonValue
+
+
+class ChoicesBody(BaseModel):
+    choices: dict[str, Literal["ours", "theirs"]] = Field(default={}, max_length=10_000)
+    """ours: the change; theirs: what is live."""
+
+
+@router.get("/sites/{site}/changes")
+async def at_site(site: str, database: Db, person: Someone) -> list[ChangeLine]:
+    return [
+        ChangeLine(
+            id=one.row.id,
+            title=one.row.title,
+            why=one.row.why,
+            state=one.row.state,
+            author=one.author,
+            created_at=one.row.created_at,
+            working=one.working,
+            behind=one.behind,
+        )
+        for one in await changes.at_site(database, person, site)
+    ]
+
+
+@router.post("/sites/{site}/changes", status_code=201)
+async def begin(site: str, body: ChangeBody, database: Db, person: Someone, key: RequestKey, now: Now) -> BegunOut:
+    """A new change that sets out from what is live; one works in it from now on. The same key begins it once."""
+    return BegunOut(
+        change=await changes.begin(
+            database, person, site, title=body.title, why=body.why, request_key=key, now=now
+        )
+    )  # fmt: skip
+
+
+@router.put("/sites/{site}/work", status_code=204)
+async def work_in(site: str, body: WorkBody, database: Db, person: Someone) -> None:
+    """In which change one works at the site, wherever an address does not say otherwise."""
+    await changes.work_in(database, person, site, body.change)
+
+
+@router.put("/changes/{change}", status_code=204)
+async def name(change: UUID, body: ChangeBody, database: Db, person: Someone, now: Now) -> None:
+    await changes.name(database, person, change, title=body.title, why=body.why, now=now)
+
+
+@router.post("/changes/{change}/withdraw", status_code=204)
+async def withdraw(change: UUID, database: Db, person: Someone, now: Now) -> None:
+    """The change is over and does nothing."""
+    await changes.withdraw(database, person, change, now)
+
+
+@router.get("/sites/{site}/changes/{change}/conflicts")
+async def conflicts(site: str, change: UUID, database: Db, person: Someone) -> list[ConflictOut]:
+    """What the change and what is live by now do not agree on."""
+    return _told(await changes.conflicts(database, person, site, change))
+
+
+@router.post("/sites/{site}/changes/{change}/catch-up")
+async def catch_up(
+    site: str, change: UUID, body: ChoicesBody, database: Db, person: Someone, now: Now
+) -> list[ConflictOut]:
+    """The change sets out from what is live now. What is still not agreed on: then nothing is kept."""
+    return _told(await changes.catch_up(database, person, site, change, body.choices, now))
+
+
+def _told(found: tuple[StateConflict, ...]) -> list[ConflictOut]:
+    return [
+        ConflictOut(
+            key=one.key,
+            menu=one.menu,
+            kind=one.conflict.kind,
+            field=one.conflict.field,
+            ours=_json(one.conflict.ours),
+            theirs=_json(one.conflict.theirs),
+        )
+        for one in found
+    ]
+
+
+def _json(value: object) -> JsonValue:
+    return TypeAdapter(object).dump_python(value, mode="json")  # type: ignore[no-any-return]

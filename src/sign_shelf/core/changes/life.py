@@ -1,0 +1,76 @@
+"""The life of a change: one table of where it stands, what is done, by whom, and where it then stands."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from sign_shelf.core.errors import Clash
+
+Life = Literal[
+    "draft", "in review", "approved", "scheduled", "going live", "live",
+    "withdrawn", "held", "missed", "failed", "undone",
+]  # fmt: skip
+Deed = Literal[
+    "edit", "ask for review", "approve", "decline", "schedule", "put live", "went live", "fail",
+    "withdraw", "hold", "let go", "miss", "take up", "undo",
+]  # fmt: skip
+Who = Literal["editor", "reviewer", "releaser", "nobody"]
+"""Whose part it is: who may edit, review or put live; what happens by itself is nobody's."""
+
+OPEN: tuple[Life, ...] = ("draft", "in review", "approved", "scheduled", "held", "missed", "failed")
+"""In these a change is still to go live: its parts move on with what is live."""
+
+
+@dataclass(frozen=True)
+class Step:
+    to: Life
+    who: Who
+
+
+_LIFE: Mapping[tuple[Life, Deed], Step] = {
+    ("draft", "edit"): Step("draft", "editor"),
+    ("draft", "ask for review"): Step("in review", "editor"),
+    ("draft", "put live"): Step("going live", "releaser"),
+    ("draft", "withdraw"): Step("withdrawn", "editor"),
+    ("in review", "edit"): Step("draft", "editor"),
+    ("in review", "approve"): Step("approved", "reviewer"),
+    ("in review", "decline"): Step("draft", "reviewer"),
+    ("in review", "withdraw"): Step("withdrawn", "editor"),
+    ("approved", "edit"): Step("draft", "editor"),
+    ("approved", "schedule"): Step("scheduled", "releaser"),
+    ("approved", "put live"): Step("going live", "releaser"),
+    ("approved", "withdraw"): Step("withdrawn", "editor"),
+    ("scheduled", "edit"): Step("draft", "editor"),
+    ("scheduled", "hold"): Step("held", "releaser"),
+    ("scheduled", "miss"): Step("missed", "nobody"),
+    ("scheduled", "put live"): Step("going live", "releaser"),
+    ("scheduled", "withdraw"): Step("withdrawn", "editor"),
+    ("held", "let go"): Step("scheduled", "releaser"),
+    ("held", "edit"): Step("draft", "editor"),
+    ("held", "withdraw"): Step("withdrawn", "editor"),
+    ("missed", "schedule"): Step("scheduled", "releaser"),
+    ("missed", "put live"): Step("going live", "releaser"),
+    ("missed", "edit"): Step("draft", "editor"),
+    ("missed", "withdraw"): Step("withdrawn", "editor"),
+    ("going live", "went live"): Step("live", "nobody"),
+    ("going live", "fail"): Step("failed", "nobody"),
+    ("failed", "edit"): Step("draft", "editor"),
+    ("failed", "take up"): Step("draft", "editor"),
+    ("failed", "put live"): Step("going live", "releaser"),
+    ("failed", "withdraw"): Step("withdrawn", "editor"),
+    ("live", "undo"): Step("undone", "releaser"),
+}
+
+
+def deeds(life: Life) -> dict[Deed, Step]:
+    """What can be done with a change that stands there."""
+    return {deed: step for (at, deed), step in _LIFE.items() if at == life}
+
+
+def step(life: Life, deed: Deed, *, title: str, where: str) -> Step:
+    """Raises Clash, with what can be done, where that cannot."""
+    found = _LIFE.get((life, deed))
+    if found is None:
+        can = ", ".join(deeds(life)) or "nothing any more"
+        raise Clash(f"{title} is {life}: it cannot {deed}.", where=where, remedy=f"What can be done with it: {can}.")
+    return found

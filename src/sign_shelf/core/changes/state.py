@@ -1,0 +1,81 @@
+"""A state: what a site shows, whole and immutable, named by its content."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from typing import Annotated
+
+from pydantic import JsonValue, StringConstraints
+
+from sign_shelf.core.changes.arrangement import Arrangement
+from sign_shelf.core.documents import content_hash, named_by_content
+from sign_shelf.core.facts import FactSet
+from sign_shelf.core.menu import MenuDocument, Model
+from sign_shelf.core.site import Page, SiteDocument, SiteFacts
+from sign_shelf.core.template import Template
+from sign_shelf.core.text import MenuRef
+
+ContentName = Annotated[str, StringConstraints(pattern=r"^sha256:[0-9a-f]{64}$")]
+
+
+class State(Model):
+    """The names of an arrangement and, per menu key, of a tree. A whole site is a state plus its inventory."""
+
+    arrangement: ContentName
+    menus: dict[MenuRef, ContentName] = {}
+
+
+def state_name(state: State) -> str:
+    return content_hash(state)
+
+
+@dataclass(frozen=True, kw_only=True)
+class Contents:
+    """What a state's names stand for."""
+
+    arrangement: Arrangement
+    menus: Mapping[str, MenuDocument]
+
+
+def known_facts(arrangement: Arrangement, shared: Iterable[FactSet]) -> FactSet:
+    """The site's own facts over those of the shared sets that it follows, in their order."""
+    known = FactSet()
+    for one in shared:
+        known = one.over(known)
+    return arrangement.own().over(known)
+
+
+def site_of(
+    site: SiteFacts, contents: Contents, template: Template, shared: Iterable[FactSet], pages: Iterable[Page] = ()
+) -> SiteDocument:
+    """The whole site: a state, with the site's particulars and what was seen of its pages. `template` is without the
+    site's own looks."""
+    arrangement = contents.arrangement
+    known = known_facts(arrangement, shared)
+    return SiteDocument.model_construct(
+        format="sign-shelf/site",
+        version=1,
+        site=site,
+        template=template.adjusted(arrangement.looks),
+        facts=known.facts,
+        audiences=known.audiences,
+        rules=known.rules,
+        menus=dict(contents.menus),
+        placements=arrangement.placements,
+        pages=tuple(pages),
+        changes=(),
+    )
+
+
+@dataclass(frozen=True, kw_only=True)
+class Part:
+    """What a change does to one site: the state that it set out from, and the state that it wants, by their names."""
+
+    site: str
+    base: str
+    head: str
+
+
+def change_name(parts: Iterable[Part]) -> str:
+    """The content name that an approval is given to: over the change's parts, by site."""
+    told: list[JsonValue] = [[one.site, one.base, one.head] for one in sorted(parts, key=lambda one: one.site)]
+    return named_by_content(told)

@@ -1,0 +1,354 @@
+"""Carrying out a release: sent place by place, read back, and what went out before a failure put back.
+
+The job may be killed anywhere and taken up again. What it must not do twice is guarded on both sides: every step has one
+idempotency key and one stored document, and a step that the site already shows is only verified. Whatever goes wrong ends
+the release, for all to see; what may pass is tried again first.
+"""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, cast
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+import structlog
+from pydantic import SecretStr
+
+from sign_shelf.core.changes import life
+from sign_shelf.core.changes.merging import merge_states
+from sign_shelf.core.changes.shown import missing, navigations
+from sign_shelf.core.documents import content_hash, read
+from sign_shelf.core.errors import Busy, Clash, NoAnswer, Refusal, SiteAway, SiteRefused
+from sign_shelf.core.menu import Device, menu_document
+from sign_shelf.core.placed import PlacedMenu, placed_menu
+from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.desk.put_live import plan_steps, templates_of, what_goes_live, whole
+from sign_shelf.desk.workplace import Workplace, put_state
+from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import changes, keys, ledger, menus, releases, sites, states
+from sign_shelf.store.database import Database, DatabaseAway, Session
+from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteRow
+
+log = structlog.get_logger()
+
+MOST_TRIES = 6
+Clock = Callable[[], datetime]
+
+
+class TryLater(Busy):
+    """What stood in the way may pass; the release waits to be taken up again."""
+
+
+@dataclass(frozen=True)
+class _Work:
+    release: ReleaseRow
+    site: SiteRow
+    steps: list[ReleaseStepRow]
+
+
+async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, clock: Clock) -> None:
+    """Sends, reads back and verifies every step. Raises TryLater and DatabaseAway where the job is to be done again."""
+    work = await _begin(database, release_id, clock)
+    if work is None:
+        return
+    if work.release.state == "putting back":
+        await _put_back(database, fetcher, work, work.release.says, clock)
+        return
+    try:
+        if work.release.tries > MOST_TRIES:
+            raise SiteRefused(f"It was begun {MOST_TRIES} times and never came to an end.")
+        if work.site.connection == "fetch":
+            await _let_it_ask(database, fetcher, work, clock)
+        else:
+            for step in work.steps:
+                if step.state != "verified":
+                    await _carry_out_step(database, fetcher, work.site, step, clock)
+    except DatabaseAway:
+        raise
+    except (SiteAway, NoAnswer, Busy) as away:
+        if work.release.tries < MOST_TRIES:
+            await _say(database, release_id, f"{away.says} It is tried again.")
+            raise TryLater(str(away)) from away
+        await _put_back(database, fetcher, work, str(away), clock)
+    except Refusal as refusal:
+        await _put_back(database, fetcher, work, str(refusal), clock)
+    except Exception as exc:
+        log.error("release_failed", release=str(release_id), exc_info=exc)
+        await _put_back(database, fetcher, work, f"Something went wrong here: {type(exc).__name__}.", clock)
+    else:
+        await _went_live(database, release_id, clock())
+
+
+async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | None:
+    """Taken up. One whose site moved on while it waited is planned anew on what is live now."""
+    try:
+        async with database.transaction() as session:
+            release = await releases.release_by_id(session, release_id)
+            if release is None or release.state in {"live", "failed"}:
+                return None
+            site = await sites.site_by_id(session, release.site_id, lock=True)
+            release = await releases.release_by_id(session, release_id, lock=True)
+            assert release is not None
+            if release.state == "waiting" and release.before != site.live_state:
+                part = await changes.part_of(session, release.change_id, site.id, lock=True)
+                assert part is not None
+                await releases.forget_steps(session, release_id)
+                release.before = site.live_state
+                release.target = await what_goes_live(session, site, part, site.live_state)
+                await plan_steps(session, site, release)
+            if release.state != "putting back":
+                release.state = "sending"
+            release.tries += 1
+            session.add(release)
+            await session.flush()
+            return _Work(release, site, await releases.steps_of(session, release_id))
+    except (Clash, SiteRefused) as refusal:
+        await _failed(database, release_id, str(refusal), clock())
+        return None
+
+
+async def _carry_out_step(
+    database: Database, fetcher: Fetcher, site: SiteRow, step: ReleaseStepRow, clock: Clock
+) -> None:
+    assert site.endpoint is not None
+    device = cast(Device, step.device)
+    placed = read(PlacedMenu, step.placed)
+    there = await read_slot(fetcher, site.endpoint, step.location, device)
+    if there is None or content_hash(there.placed) != step.hash:
+        etag = await _may_write(database, site, step, there)
+        before = step.placed_before if step.sends else there.placed.to_json() if there else None
+        await _note(database, step, state="sent", etag_before=etag, sends=step.sends + 1, placed_before=before)
+        step.state, step.placed_before = "sent", before
+        await _write(database, fetcher, site, placed, etag=etag, key=str(step.id), clock=clock)
+        there = await read_slot(fetcher, site.endpoint, step.location, device)
+    if there is None or content_hash(there.placed) != step.hash:
+        raise SiteRefused(
+            f"Read back, {step.location} for {step.device} does not show what was sent.",
+            remedy="Look at the site, then put the draft live again.",
+        )
+    async with database.transaction() as session:
+        await sites.saw_live(
+            session, site.id, step.location, step.device, hash=step.hash, etag=there.etag, at=clock()
+        )  # fmt: skip
+    await _note(database, step, state="verified", etag_after=there.etag)
+    step.state = "verified"
+
+
+async def _write(
+    database: Database, fetcher: Fetcher, site: SiteRow, placed: PlacedMenu, *, etag: str | None, key: str, clock: Clock
+) -> None:
+    """Signed with the keys that count at this very moment, and dated so."""
+    assert site.endpoint is not None
+    async with database.transaction() as session:
+        signing: list[SecretStr] = [
+            one.secret for one in await keys.keys_of(session, database.seals, site.id, ["signing"], clock())
+        ]
+    await write_slot(fetcher, site.endpoint, placed, secrets=signing, etag=etag, idempotency_key=key, at=clock())
+
+
+async def _may_write(database: Database, site: SiteRow, step: ReleaseStepRow, there: Slot | None) -> str | None:
+    """The entity tag to write on. Raises SiteRefused where somebody changed the place on the site itself.
+
+    What the site shows is known where it is what was last seen there, or anything that we ever sent to the place: a write
+    whose answer was lost has been applied all the same.
+    """
+    if step.sends > 0:
+        # Taken up again: the same request as before, so that the site can tell that it is the same.
+        return step.etag_before
+    if there is None:
+        return None
+    async with database.transaction() as session:
+        known = {(slot.location, slot.device): slot for slot in await sites.live_slots(session, [site.id])}
+        ours = await releases.sent_to(session, site.id, step.location, step.device)
+    slot = known.get((step.location, step.device))
+    shows = content_hash(there.placed)
+    if shows in ours or (slot is not None and (slot.etag == there.etag or slot.hash == shows)):
+        return there.etag
+    raise SiteRefused(
+        f"{step.location} for {step.device} was changed on the site itself since it was last read.",
+        remedy="Read the place again: take over what the site shows into a change, or put back what was approved.",
+    )
+
+
+async def _put_back(database: Database, fetcher: Fetcher, work: _Work, why: str, clock: Clock) -> None:
+    """Everything that went out shows again what it showed before, or is told by its place; then the release has failed."""
+    out = [step for step in work.steps if step.state in {"sent", "verified"}]
+    if out:
+        await _say(database, work.release.id, why, state="putting back")
+    left: list[str] = []
+    for step in reversed(out):
+        try:
+            await _put_back_step(database, fetcher, work.site, step, clock)
+        except DatabaseAway:
+            raise
+        except (SiteAway, NoAnswer, Busy) as away:
+            if work.release.tries < 2 * MOST_TRIES:
+                raise TryLater(str(away)) from away
+            left.append(await _left(database, step, str(away)))
+        except Refusal as refusal:
+            left.append(await _left(database, step, str(refusal)))
+    back = len(out) - len(left)
+    told = [why]
+    if back:
+        told.append(
+            f"{back} place{'s' if back > 1 else ''} that had changed show{'' if back > 1 else 's'} again what was live before."
+        )
+    if left:
+        told.append(f"{'; '.join(left)}: not put back, look at the site.")
+    await _failed(database, work.release.id, " ".join(told), clock())
+
+
+async def _put_back_step(
+    database: Database, fetcher: Fetcher, site: SiteRow, step: ReleaseStepRow, clock: Clock
+) -> None:
+    assert site.endpoint is not None
+    device = cast(Device, step.device)
+    there = await read_slot(fetcher, site.endpoint, step.location, device)
+    if there is not None and content_hash(there.placed) == step.hash:
+        before = (
+            read(PlacedMenu, step.placed_before)
+            if step.placed_before is not None
+            else placed_menu(step.location, device, menu_document(step.location), ())
+        )
+        await _write(database, fetcher, site, before, etag=there.etag, key=f"{step.id}-back", clock=clock)
+        there = await read_slot(fetcher, site.endpoint, step.location, device)
+        if there is None or content_hash(there.placed) != content_hash(before):
+            raise SiteRefused("read back, it does not show what was put back")
+    if there is not None:
+        async with database.transaction() as session:
+            await sites.saw_live(
+                session, site.id, step.location, step.device, hash=content_hash(there.placed), etag=there.etag,
+                at=clock(),
+            )  # fmt: skip
+    await _note(database, step, state="put back")
+    step.state = "put back"
+
+
+async def _left(database: Database, step: ReleaseStepRow, says: str) -> str:
+    await _note(database, step, state="left", says=says)
+    return f"{step.location} for {step.device}"
+
+
+async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, clock: Clock) -> None:
+    """For a site that asks us: it is given what is to be live, and its home page must show it. Where it does not, it is
+    given what is live as before."""
+    async with database.transaction() as session:
+        site = await sites.site_by_id(session, work.site.id, lock=True)
+        site.trying_state = work.release.target
+        session.add(site)
+        document = await whole(session, site, work.release.target)
+    await _verify_shown(fetcher, document, clock())
+
+
+async def _verify_shown(fetcher: Fetcher, document: SiteDocument, now: datetime) -> None:
+    """The home page shows every place as a visitor with a wide screen of whom nothing is known gets it."""
+    base, language = document.site.base, document.site.languages[0]
+    answer = await fetcher.get(base)
+    if answer.status != 200:
+        kind = SiteAway if answer.status >= 500 else SiteRefused
+        raise kind(f"The site's home page is answered with {answer.status}.", where=base)
+    found = navigations(answer.body, language=language, base=base)
+    at = now.astimezone(ZoneInfo(document.site.zone)).strftime("%Y-%m-%dT%H:%M")
+    home = next((page.ref for page in document.pages if page.path == "/"), None)
+    lens = Lens(device="desktop", language=language, at=at, page=home)
+    prepared = Prepared(document)
+    for location in document.template.locations:
+        if location.readable and location.shape != "section" and "desktop" in location.devices:
+            says = missing(location.title, prepared.resolve(location.key, lens), found, language=language, base=base)
+            if says is not None:
+                raise SiteRefused(
+                    f"The home page is not as it was given: {says}", where=base,
+                    remedy="Look whether the site asks for its menus, then put the draft live again.",
+                )  # fmt: skip
+
+
+async def _note(database: Database, step: ReleaseStepRow, **fields: Any) -> None:
+    async with database.transaction() as session:
+        row = await session.get(ReleaseStepRow, step.id)
+        assert row is not None
+        for name, value in fields.items():
+            setattr(row, name, value)
+        session.add(row)
+
+
+async def _say(database: Database, release_id: UUID, says: str, *, state: str | None = None) -> None:
+    async with database.transaction() as session:
+        release = await releases.release_by_id(session, release_id, lock=True)
+        assert release is not None
+        release.says, release.state = says, state or release.state
+        session.add(release)
+
+
+async def _went_live(database: Database, release_id: UUID, now: datetime) -> None:
+    """The state is live, the change's part is over, and every other change of the site moves on with it."""
+    async with database.transaction() as session:
+        release = await releases.release_by_id(session, release_id)
+        assert release is not None
+        site = await sites.site_by_id(session, release.site_id, lock=True)
+        release = await releases.release_by_id(session, release_id, lock=True)
+        assert release is not None
+        if release.state == "live":
+            return
+        steps = await releases.steps_of(session, release_id)
+        told = (
+            "the site asked and shows it" if site.connection == "fetch" else f"{len(steps)} places sent and read back"
+        )
+        release.state, release.finished_at, release.says = "live", now, told
+        site.live_state, site.live_since, site.trying_state = release.target, now, None
+        session.add(site)
+        part = await changes.part_of(session, release.change_id, site.id, lock=True)
+        change = await changes.change_by_id(session, release.change_id)
+        assert part is not None
+        assert change is not None
+        part.live_at = now
+        session.add(part)
+        await session.flush()
+        if await changes.all_live(session, change.id):
+            change.state, change.live_at = "live", now
+        session.add(change)
+        session.add(release)
+        await _move_on(session, site, release, now)
+        ledger.write(session, "live", f"{change.title} is live and verified: {told}", at=now,
+                     person_id=release.asked_by, site_id=site.id, release=str(release_id), change=str(change.id))  # fmt: skip
+
+
+async def _move_on(session: Session, site: SiteRow, release: ReleaseRow, now: datetime) -> None:
+    """Changes that set out from what was live before set out from what is live now. Where they do not agree with it, they
+    stay as they are until somebody settles it."""
+    live = await states.contents(session, site.live_state)
+    for change, part in await changes.open_parts(session, site.id, life.OPEN):
+        if part.base == site.live_state:
+            continue
+        base, head = await states.contents(session, part.base), await states.contents(session, part.head)
+        merged = merge_states(base, head, live, templates=await templates_of(session, (base, head, live)))
+        if merged.conflicts:
+            continue
+        at = Workplace(site, change, part)
+        trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
+        await put_state(session, at, merged.contents.arrangement, trees, author_id=release.asked_by, now=now)
+        part.base = site.live_state
+        session.add(part)
+
+
+async def _failed(database: Database, release_id: UUID, says: str, now: datetime) -> None:
+    """The release is over; its edits stay where they are, in their change, which can be worked in again."""
+    async with database.transaction() as session:
+        release = await releases.release_by_id(session, release_id)
+        assert release is not None
+        site = await sites.site_by_id(session, release.site_id, lock=True)
+        release = await releases.release_by_id(session, release_id, lock=True)
+        assert release is not None
+        release.state, release.finished_at, release.says = "failed", now, says
+        site.trying_state = None
+        session.add(site)
+        session.add(release)
+        change = await session.get(ChangeRow, release.change_id)
+        assert change is not None
+        if change.state == "going live":
+            change.state = life.step("going live", "fail", title=change.title, where=f"changes/{change.id}").to
+            session.add(change)
+        ledger.write(session, "release failed", says, at=now, person_id=release.asked_by, site_id=release.site_id,
+                     release=str(release_id), change=str(change.id))  # fmt: skip

@@ -1,0 +1,168 @@
+"""In which change one works, and moving a change's state forward: the one way in which anything of a site is edited."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from uuid import UUID
+from zoneinfo import ZoneInfo
+
+from sign_shelf.core.changes import life
+from sign_shelf.core.changes.arrangement import Arrangement
+from sign_shelf.core.changes.state import State
+from sign_shelf.core.errors import Clash, NotFound
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import View, unknown_change
+from sign_shelf.store import changes, menus, releases, states
+from sign_shelf.store.database import Session
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, RevisionRow, SiteRow
+
+
+@dataclass(frozen=True)
+class Workplace:
+    """A change's part at one site, locked: its head stays what it is until the transaction ends."""
+
+    site: SiteRow
+    change: ChangeRow
+    part: ChangePartRow
+
+
+async def to_edit(session: Session, person: Person, site: SiteRow, view: View, now: datetime) -> Workplace:
+    """Where what the person does at the site goes: the named change, or the one in which they work, opened where there is
+    none. Raises Clash where one cannot edit: as live, or in a change that is over."""
+    where = f"sites/{site.key}"
+    if view == "live":
+        raise Clash(
+            f"You look at {site.name} as it is live.", where=where,
+            remedy="Look in a change, or begin one, to edit.",
+        )  # fmt: skip
+    if isinstance(view, UUID):
+        change = await changes.change_by_id(session, view)
+        if change is None:
+            raise unknown_change(view)
+        part = await changes.part_of(session, view, site.id, lock=True) or await _more(session, change, site)
+        await session.refresh(change)
+        return await _edited(session, site, change, part, where)
+    return await _own(session, person, site, now)
+
+
+async def seen_state(session: Session, person: Person, site: SiteRow, view: View) -> tuple[ChangeRow | None, State]:
+    """What the person sees of the site, and in which change."""
+    if isinstance(view, UUID):
+        change, part = await part_at(session, view, site)
+        return change, await states.state(session, part.head)
+    working = (await changes.worked_in(session, person.id, [site.id])).get(site.id) if view is None else None
+    return (working[0] if working else None), await states.state(
+        session, working[1].head if working else site.live_state
+    )
+
+
+async def _own(session: Session, person: Person, site: SiteRow, now: datetime) -> Workplace:
+    change = await _worked_in(session, person, site)
+    if change is None:
+        await changes.alone_at(session, person.id, site.id)
+        change = await _worked_in(session, person, site)
+    if change is None:
+        # What goes live just now is what the person sees: the next draft sets out from it.
+        working = (await changes.worked_in(session, person.id, [site.id])).get(site.id)
+        base = working[1].head if working else site.live_state
+        change = await changes.begin(
+            session, title=usual_title(site, now), why="", author_id=person.id, at=now, parts=[(site.id, base)]
+        )
+        await changes.work_in(session, person.id, site.id, change.id)
+    part = await changes.part_of(session, change.id, site.id, lock=True)
+    assert part is not None
+    await session.refresh(change)
+    if (
+        change.state == "going live"
+        or part.live_at is not None
+        or await releases.under_way(session, change.id, site.id)
+    ):
+        # It went while the lock was waited for.
+        return await _own(session, person, site, now)
+    return await _edited(session, site, change, part, f"sites/{site.key}")
+
+
+async def _worked_in(session: Session, person: Person, site: SiteRow) -> ChangeRow | None:
+    working = (await changes.worked_in(session, person.id, [site.id])).get(site.id)
+    return working[0] if working is not None and working[0].state != "going live" else None
+
+
+async def _more(session: Session, change: ChangeRow, site: SiteRow) -> ChangePartRow:
+    """The change touches one more site."""
+    life.step(change.state, "edit", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
+    session.add(ChangePartRow(change_id=change.id, site_id=site.id, base=site.live_state, head=site.live_state))
+    await session.flush()
+    part = await changes.part_of(session, change.id, site.id, lock=True)
+    assert part is not None
+    return part
+
+
+async def _edited(session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, where: str) -> Workplace:
+    if part.live_at is not None:
+        raise Clash(f"{change.title} is live at {site.name} already.", where=where, remedy="Begin another change.")
+    if await releases.under_way(session, change.id, site.id):
+        raise Clash(f"{change.title} goes live at {site.name} just now.", where=where,
+                    remedy="Wait until it has, or begin another change.")  # fmt: skip
+    after = life.step(change.state, "edit", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
+    if change.state != after.to:
+        change.state = after.to
+        session.add(change)
+    return Workplace(site, change, part)
+
+
+def usual_title(site: SiteRow, now: datetime) -> str:
+    """By the day on the site's own calendar."""
+    day = now.astimezone(ZoneInfo(site.particulars.get("zone", "UTC")))
+    return f"Draft of {day:%-d %B}"
+
+
+async def arrange(session: Session, at: Workplace, arrangement: Arrangement) -> None:
+    """The change has this arrangement from now on."""
+    before = await states.state(session, at.part.head)
+    await _move(session, at, await states.keep_state(session, arrangement, before.menus))
+
+
+async def put_tree(
+    session: Session, at: Workplace, menu: str, hash: str, *, author_id: UUID | None, now: datetime
+) -> RevisionRow:
+    """The change has this tree as the menu from now on: a revision on top of the one that it had."""
+    before = await states.state(session, at.part.head)
+    has = before.menus.get(menu)
+    parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
+    row = await menus.add_revision(
+        session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
+        change_id=at.change.id, at=now,
+    )  # fmt: skip
+    await _move(session, at, await states.keep_menus(session, before.arrangement, {**before.menus, menu: hash}))
+    return row
+
+
+async def put_state(
+    session: Session, at: Workplace, arrangement: Arrangement, trees: Mapping[str, str], *, author_id: UUID | None,
+    now: datetime,
+) -> None:  # fmt: skip
+    """The change wants this state from now on; each menu that has another tree gets a revision."""
+    before = await states.state(session, at.part.head)
+    for menu, hash in trees.items():
+        if before.menus.get(menu) != hash:
+            has = before.menus.get(menu)
+            parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
+            await menus.add_revision(
+                session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
+                change_id=at.change.id, at=now,
+            )  # fmt: skip
+    await _move(session, at, await states.keep_state(session, arrangement, trees))
+
+
+async def _move(session: Session, at: Workplace, head: str) -> None:
+    at.part.head = head
+    session.add(at.part)
+    await session.flush()
+
+
+async def part_at(session: Session, change_id: UUID, site: SiteRow) -> tuple[ChangeRow, ChangePartRow]:
+    change = await changes.change_by_id(session, change_id)
+    part = await changes.part_of(session, change_id, site.id)
+    if change is None or part is None:
+        raise NotFound(f"There is no such change of {site.name}.", where=f"sites/{site.key}/changes/{change_id}")
+    return change, part

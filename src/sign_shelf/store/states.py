@@ -1,0 +1,78 @@
+"""States of sites with their arrangements, by the names of their contents. What a name stands for never changes, so what
+was read last is kept."""
+
+from collections.abc import Iterable, Mapping
+
+from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import col, select
+
+from sign_shelf.core.changes.arrangement import Arrangement, arrangement_name
+from sign_shelf.core.changes.state import Contents, State, state_name
+from sign_shelf.core.documents import read
+from sign_shelf.store import menus
+from sign_shelf.store.database import Session
+from sign_shelf.store.recent import Recent
+from sign_shelf.store.tables import ArrangementRow, StateRow
+
+_states: Recent[State] = Recent(2_000)
+_arrangements: Recent[Arrangement] = Recent(1_000)
+
+
+async def keep_state(session: Session, arrangement: Arrangement, trees: Mapping[str, str]) -> str:
+    """The state's name. `trees` are the names of kept trees by menu key."""
+    name = arrangement_name(arrangement)
+    kept = {"hash": name, "document": arrangement.to_json()}
+    await session.exec(insert(ArrangementRow).values(kept).on_conflict_do_nothing())
+    return await keep_menus(session, name, trees)
+
+
+async def keep_menus(session: Session, arrangement: str, trees: Mapping[str, str]) -> str:
+    """The name of the state with an arrangement that is kept already."""
+    state = State.model_construct(arrangement=arrangement, menus=dict(trees))
+    name = state_name(state)
+    values = {"hash": name, "arrangement": arrangement, "menus": dict(trees)}
+    await session.exec(insert(StateRow).values(values).on_conflict_do_nothing())
+    return name
+
+
+async def keep_contents(session: Session, contents: Contents) -> str:
+    trees = {key: await menus.keep_tree(session, document) for key, document in contents.menus.items()}
+    return await keep_state(session, contents.arrangement, trees)
+
+
+async def states(session: Session, names: Iterable[str]) -> dict[str, State]:
+    wanted = set(names)
+    found = _states.known(wanted)
+    if missing := wanted - found.keys():
+        for row in await session.exec(select(StateRow).where(col(StateRow.hash).in_(missing))):
+            found[row.hash] = State.model_construct(arrangement=row.arrangement, menus=row.menus)
+    _states.keep(found)
+    return found
+
+
+async def state(session: Session, name: str) -> State:
+    return (await states(session, [name]))[name]
+
+
+async def arrangements(session: Session, names: Iterable[str]) -> dict[str, Arrangement]:
+    wanted = set(names)
+    found = _arrangements.known(wanted)
+    if missing := wanted - found.keys():
+        for row in await session.exec(select(ArrangementRow).where(col(ArrangementRow.hash).in_(missing))):
+            found[row.hash] = read(Arrangement, row.document, what="arrangement")
+    _arrangements.keep(found)
+    return found
+
+
+async def arrangement(session: Session, name: str) -> Arrangement:
+    return (await arrangements(session, [name]))[name]
+
+
+async def contents(session: Session, name: str) -> Contents:
+    """What the state's names stand for."""
+    found = await state(session, name)
+    trees = await menus.documents(session, found.menus.values())
+    return Contents(
+        arrangement=await arrangement(session, found.arrangement),
+        menus={key: trees[hash] for key, hash in found.menus.items()},
+    )

@@ -1,0 +1,90 @@
+"""Changes through the interface: several at once, the site as it is live, settling with what went live meanwhile."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import World
+from tests.browser.outline_page import choose, lines, made, opened
+
+
+def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:
+    """Chooses in which change one looks."""
+    page.get_by_role("button", name=f"Change: {now}").click()
+    page.get_by_role("menuitemradio", name=wanted).click()
+
+
+def begin(page: Page, now: str, title: str) -> None:
+    page.get_by_role("button", name=f"Change: {now}").click()
+    page.get_by_role("menuitem", name="begin another change").click()
+    page.get_by_label("What it is").fill(title)
+    page.get_by_role("button", name="Begin it").click()
+    expect(page.get_by_role("button", name=f"Change: {title}")).to_be_visible()
+
+
+def add_line(page: Page, after: str, words: str) -> None:
+    choose(page, after)
+    page.keyboard.press("Enter")
+    page.keyboard.type(words)
+    expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+
+
+def test_two_changes_of_one_menu_do_not_know_of_each_other(ines_page: Page, world: World) -> None:
+    """And as it is live the menu has neither, and nobody edits it."""
+    page = ines_page
+    menu = "/sites/vesper/menus/footer"
+    opened(page, menu)
+    before = lines(page)
+    last = before[-1].split(" ", 1)[1]
+    begin(page, "as live", "Winter prices")
+    add_line(page, last, "Winter prices are out")
+    begin(page, "Winter prices", "Spa opening")
+    page.get_by_role("row").first.wait_for()
+    assert lines(page) == before
+    add_line(page, last, "The spa opens")
+    within(page, "Spa opening", re.compile("^Winter prices"))
+    expect(page.get_by_role("row").filter(has_text="Winter prices are out")).to_be_visible()
+    expect(page.get_by_role("row").filter(has_text="The spa opens")).to_have_count(0)
+    within(page, "Winter prices", re.compile("^as live"))
+    expect(page.get_by_role("button", name="Change: as live")).to_be_visible()
+    expect(page.get_by_role("button", name="Undo")).to_have_count(0)
+    page.get_by_role("row").first.wait_for()
+    assert lines(page) == before
+    assert "in=live" in page.url
+    within(page, "as live", re.compile("^Spa opening"))
+    expect(page.get_by_role("row").filter(has_text="The spa opens")).to_be_visible()
+
+
+def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, world: World) -> None:
+    page = ines_page
+    menu = made(world, "Trail map", "Trail -> /trail\nCastle -> /castle", site="thornby")
+    opened(page, menu)
+    now = page.get_by_role("button", name=re.compile("^Change: ")).get_attribute("aria-label") or ""
+    page.goto("/sites/thornby/menus/header")
+    page.get_by_role("row").first.wait_for()
+    first = lines(page)[0].split(" ", 1)[1]
+
+    def relabel(words: str) -> None:
+        choose(page, first)
+        page.keyboard.press("End")
+        page.keyboard.type(words)
+        expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+
+    begin(page, now.removeprefix("Change: "), "Slow change")
+    page.get_by_role("row").first.wait_for()
+    relabel(" slowly")
+    begin(page, "Slow change", "Quick change")
+    page.get_by_role("row").first.wait_for()
+    relabel(" quickly")
+    page.get_by_role("button", name="Put live").click()
+    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible()
+    within(page, "as live", re.compile("^Slow change"))
+    page.get_by_role("button", name="live has moved on").click()
+    sheet = page.get_by_role("dialog", name="Live has moved on")
+    expect(sheet.get_by_text(f"{first} quickly")).to_be_visible()
+    expect(sheet.get_by_role("button", name="Set out from what is live")).to_be_disabled()
+    sheet.get_by_role("radio", name=re.compile("^live:")).check()
+    sheet.get_by_role("button", name="Set out from what is live").click()
+    expect(sheet).to_have_count(0)
+    expect(page.get_by_role("row").filter(has_text=f"{first} quickly")).to_be_visible()
+    expect(page.get_by_role("button", name="live has moved on")).to_have_count(0)

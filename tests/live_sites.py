@@ -1,0 +1,29 @@
+"""Sites as they are live, for tests that need them otherwise."""
+
+from collections.abc import Mapping
+from datetime import UTC, datetime
+
+from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.site import SiteDocument
+from sign_shelf.desk.put_live import whole
+from sign_shelf.store import menus, sites, states
+from sign_shelf.store.database import Database
+
+
+async def live_site(database: Database, key: str) -> SiteDocument:
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, key)
+        assert row is not None
+        return await whole(session, row, row.live_state)
+
+
+async def make_live(database: Database, key: str, changed: Mapping[str, MenuDocument]) -> None:
+    """The site with these menus, as if a release had put them live."""
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, key, lock=True)
+        assert row is not None
+        before = await states.state(session, row.live_state)
+        trees = {name: await menus.keep_tree(session, document) for name, document in changed.items()}
+        row.live_state = await states.keep_menus(session, before.arrangement, {**before.menus, **trees})
+        row.live_since = datetime.now(UTC)
+        session.add(row)
