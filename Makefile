@@ -7,7 +7,7 @@ BIN := .venv/bin
 STAMPS := .local/stamps
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
 
-.PHONY: setup demo demo-reset test test-attack lint format build bench screenshots types clean
+.PHONY: setup demo demo-reset test test-attack test-deep lint format build bench screenshots types clean
 .DELETE_ON_ERROR:
 
 setup: $(STAMPS)/system-test $(STAMPS)/python build  ## Install everything; start nothing
@@ -24,6 +24,9 @@ test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS n
 
 test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
 	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/desk/test_take_in.py
+
+test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random
+	DEEP=1 $(BIN)/python -m pytest -q tests/desk/test_release_ends.py -k kills
 
 lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports
 	$(BIN)/ruff format --check src tests bench tools

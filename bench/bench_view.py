@@ -144,6 +144,7 @@ def _one(page: Page, items: int) -> Go:
         data={"name": f"Long {items}", "outline": big_outline(items)},
         headers={"idempotency-key": str(uuid4()), **own_page(page)},
     )
+    assert made.ok, made.text()
     page.goto(f"/sites/thornby/menus/{made.json()['key']}")
     page.get_by_role("row").first.wait_for()
     page.get_by_text("Entry 0", exact=True).first.click()

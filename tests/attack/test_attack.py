@@ -21,9 +21,8 @@ import psutil
 import pytest
 
 from sign_shelf.api.processes import MOST_OF_ONE
-from sign_shelf.desk.permission import ROLES
 from tests.api.test_every_route import GOOD, ODD_BODIES, ODD_PATHS, ODD_QUERIES
-from tests.attack.conftest import MOST_HELD_MS, WHOLE, Target, client_of, counted
+from tests.attack.conftest import EVERYBODY, MOST_HELD_MS, WHOLE, Target, client_of, counted
 from tests.attack.largest import largest_menu
 from tests.conftest import PASSWORD, eventually
 from tests.running import running
@@ -133,7 +132,7 @@ def hostile() -> Iterator[tuple[str, str, dict[str, Any]]]:
 def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
     """All of it as a lead, who may do most, and a part that is always the same as everybody; in the short form, less."""
     everything = list(hostile())
-    for role in ROLES:
+    for role in EVERYBODY:
         some = everything if WHOLE and role == "lead" else Random(role).sample(everything, 600 if WHOLE else 120)
         asks = []
         for number, (method, url, request) in enumerate(some):
@@ -283,7 +282,7 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
         str(Path(sys.executable).parent / "schemathesis"), "run", str(document), "--url", target.running.base,
         "--header", f"Authorization: Bearer {token}", "--checks", "not_a_server_error,status_code_conformance",
         "--phases", phases, "--mode", "all", "--max-examples", str(examples), "--workers", "2",
-        "--request-timeout", "40", "--seed", "1", "--generation-database", "none", "--no-color",
+        "--request-timeout", "40", "--max-time", "170", "--seed", "1", "--generation-database", "none", "--no-color",
     ]  # fmt: skip
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=280)
     tail = done.stdout[-4_000:]

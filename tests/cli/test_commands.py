@@ -330,3 +330,42 @@ def test_accounts_are_looked_after_at_the_machine(address: str) -> None:
     ):
         code, told = person("person", "list", env=env)
         assert (code, says in told, told.count("\n")) == (2, True, 1), told
+
+
+def test_three_documents_are_merged_and_conflicts_told(tmp_path: Path) -> None:
+    """Menus and sites; what both edited, and two moves that would put entries inside each other, are conflicts."""
+
+    def menu(name: str, outline: str) -> str:
+        file = tmp_path / f"{name}.json"
+        file.write_bytes(run("outline", "parse", "-", given=outline).stdout)
+        return str(file)
+
+    base = menu("base", "A:\nB:\nC -> /c")
+    done = run("merge", base, menu("ours", "A:\nB:\nC -> /c\nD -> /d"), menu("theirs", "Z -> /z\nA:\nB:\nC -> /c"))
+    merged = json.loads(done.stdout)
+    assert (done.returncode, merged.keys(), merged["conflicts"]) == (0, {"items", "conflicts"}, [])
+    assert [item["id"] for item in merged["items"]] == ["z", "a", "b", "c", "d"]
+    loop = run("merge", base, menu("in-b", "B:\n  A:\nC -> /c"), menu("in-a", "A:\n  B:\nC -> /c"))
+    told = json.loads(loop.stdout)["conflicts"]
+    assert loop.returncode == 1
+    assert {one["id"] for one in told if one["kind"] == "cycle"} == {"a", "b"}
+    site = {
+        "format": "sign-shelf/site", "version": 1,
+        "site": {"key": "s", "name": "S", "base": "https://s.example/"},
+        "template": {"key": "t", "devices": {"desktop": [0, None]},
+                     "locations": [{"key": "header", "title": "Header", "shape": "bar"}]},
+        "menus": {"main": json.loads((tmp_path / "base.json").read_text())},
+        "placements": [{"location": "header", "device": "desktop", "menu": "main"}],
+    }  # fmt: skip
+    files = {}
+    for name, placed in (("base", "main"), ("ours", None), ("theirs", "main")):
+        named = site["site"] | {"name": f"S {name}"} if name == "theirs" else site["site"]  # type: ignore[operator]
+        hung = [{"location": "header", "device": "desktop", "menu": placed}]
+        files[name] = tmp_path / f"site-{name}.json"
+        files[name].write_text(json.dumps(site | {"site": named, "placements": hung}))
+    both = run("merge", *(str(files[name]) for name in ("base", "ours", "theirs")))
+    whole = json.loads(both.stdout)
+    assert (both.returncode, whole["conflicts"], whole["site"]["site"]["name"]) == (0, [], "S theirs")
+    assert whole["site"]["placements"] == [{"location": "header", "device": "desktop", "menu": None}]
+    mixed = run("merge", base, base, str(files["base"]))
+    assert (mixed.returncode, b"three documents of one kind" in mixed.stderr) == (2, True)

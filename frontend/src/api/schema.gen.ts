@@ -1383,6 +1383,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/places/{location}/{device}/read-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Again
+         * @description Reads a place that was changed on the site itself, and takes that over or puts back what was approved.
+         */
+        post: operations["read_again_api_sites__site__places__location___device__read_again_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/reach": {
         parameters: {
             query?: never;
@@ -3152,6 +3172,10 @@ export interface components {
             id: string;
             /** May Edit */
             may_edit: boolean;
+            /** May Edit At */
+            may_edit_at: {
+                [key: string]: boolean;
+            };
             /** May Keys */
             may_keys: boolean;
             /** May People */
@@ -3497,6 +3521,19 @@ export interface components {
             };
             /** Title */
             title: string;
+        };
+        /** ReadAgainBody */
+        ReadAgainBody: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "take over" | "put back";
+        };
+        /** ReadAgainOut */
+        ReadAgainOut: {
+            /** Release */
+            release: string | null;
         };
         /** ReadingOut */
         ReadingOut: {
@@ -6515,6 +6552,42 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnMenu"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    read_again_api_sites__site__places__location___device__read_again_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site: string;
+                location: string;
+                device: "phone" | "tablet" | "desktop";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadAgainBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadAgainOut"];
                 };
             };
             503: components["responses"]["NotNow"];

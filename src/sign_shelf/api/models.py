@@ -38,6 +38,8 @@ class PersonOut(Answer):
     email: str
     role: str
     may_edit: bool
+    may_edit_at: dict[str, bool]
+    """At single sites, by their keys, where the person has a role of their own."""
     may_keys: bool
     may_people: bool
 

@@ -4,7 +4,7 @@ import sys
 
 import typer
 
-from sign_shelf.cli import demo, documents, people, rules, server, site, visitors
+from sign_shelf.cli import demo, documents, merging, people, rules, server, site, visitors
 from sign_shelf.core.errors import Refusal
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
@@ -16,6 +16,7 @@ app.add_typer(people.key, name="key")
 for command in (
     documents.convert,
     documents.diff_,
+    merging.merge,
     documents.check,
     documents.icons,
     documents.fit_,

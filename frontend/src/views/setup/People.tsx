@@ -8,8 +8,8 @@ import { Mark } from '../../parts/Mark'
 import { NewPassword } from '../../parts/NewPassword'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
+import { ROLES, Roles } from './Roles'
 
-const ROLES = ['editor', 'lead', 'reviewer', 'viewer', 'owner']
 type Account = Schemas['AccountOut']
 
 /** Who may sign in; access is given, taken away, and given again here. */
@@ -106,6 +106,7 @@ function Access({ account, mine }: { account: Account; mine: boolean }) {
         </p>
       )}
       <Told error={disable.error ?? reset.error ?? end.error ?? signIns.error} />
+      {!mine && <Roles account={account} onDone={again} />}
       {!mine && (
         <span>
           <Button

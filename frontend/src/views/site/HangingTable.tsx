@@ -10,7 +10,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { DropdownMenu } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
-import { answered, client, type Schemas } from '../../api/client'
+import { answered, client, newKey, type Schemas } from '../../api/client'
 import { DEVICES, type Device } from '../../app/lens'
 import { useLens } from '../../app/useLens'
 import { Mark } from '../../parts/Mark'
@@ -19,7 +19,11 @@ import { Told } from '../../parts/Told'
 type Site = Schemas['SitePage']
 type Cell = Schemas['Cell']
 
-export type Act = { do: 'hang'; menu: string | null } | { do: 'take down' } | { do: 'own' }
+export type Act =
+  | { do: 'hang'; menu: string | null }
+  | { do: 'take down' }
+  | { do: 'own' }
+  | { do: 'read again'; what: 'take over' | 'put back' }
 
 const HATCHED = 'bg-[repeating-linear-gradient(135deg,transparent_0_7px,var(--hair)_7px_8px)]'
 
@@ -35,6 +39,13 @@ function useActs(site: string) {
         )
       if (act.do === 'take down')
         return answered(client.DELETE('/api/sites/{site}/places/{location}/{device}', { params }))
+      if (act.do === 'read again')
+        return answered(
+          client.POST('/api/sites/{site}/places/{location}/{device}/read-again', {
+            params: { ...params, header: { 'idempotency-key': newKey() } },
+            body: { what: act.what },
+          }),
+        )
       return answered(client.POST('/api/sites/{site}/places/{location}/{device}/own', { params }))
     },
     onSettled: () => queries.invalidateQueries(),
@@ -257,6 +268,23 @@ function Acts({ site, cell, onAct }: { site: Site; cell: Cell; onAct: (act: Act)
             <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'hang', menu: null })}>
               None on purpose
             </DropdownMenu.Item>
+          )}
+          {site.release_state === 'failed' && site.connection === 'endpoint' && (
+            <>
+              <DropdownMenu.Separator className="my-1 border-t border-hair" />
+              <DropdownMenu.Item
+                className={ITEM}
+                onSelect={() => onAct({ do: 'read again', what: 'take over' })}
+              >
+                Take over what the site shows
+              </DropdownMenu.Item>
+              <DropdownMenu.Item
+                className={ITEM}
+                onSelect={() => onAct({ do: 'read again', what: 'put back' })}
+              >
+                Put back what is live on the shelf
+              </DropdownMenu.Item>
+            </>
           )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>

@@ -2,10 +2,12 @@
 
 import asyncio
 from typing import Annotated, Literal
+from uuid import UUID
 
 from fastapi import APIRouter, Query
+from pydantic import BaseModel
 
-from sign_shelf.api.guards import Db, In, Now, Someone
+from sign_shelf.api.guards import Db, In, Net, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
 from sign_shelf.core.elevation import State, elevation
@@ -14,7 +16,7 @@ from sign_shelf.core.reach import lacking, reach
 from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.side_by_side import side_by_side
 from sign_shelf.core.template import Region
-from sign_shelf.desk import hang
+from sign_shelf.desk import drift, hang
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["places"])
 
@@ -95,6 +97,37 @@ async def give_own(
     """A menu of the device's own, begun as a copy of what it inherits."""
     key = await hang.give_own(database, person, site, view=view, location=location, device=device, now=now)
     return OwnMenu(menu=key)
+
+
+class ReadAgainBody(BaseModel):
+    what: drift.Then
+    """take over: what the site shows is the place's menu in the change; put back: what is live is sent again."""
+
+
+class ReadAgainOut(Answer):
+    release: UUID | None
+    """The release that puts back."""
+
+
+@router.post("/places/{location}/{device}/read-again")
+async def read_again(
+    site: str,
+    location: str,
+    device: Device,
+    body: ReadAgainBody,
+    database: Db,
+    net: Net,
+    person: Someone,
+    view: In,
+    key: RequestKey,
+    now: Now,
+) -> ReadAgainOut:
+    """Reads a place that was changed on the site itself, and takes that over or puts back what was approved."""
+    release = await drift.read_again(
+        database, net, person, site, location=location, device=device, then=body.what, request_key=key, now=now,
+        view=view,
+    )  # fmt: skip
+    return ReadAgainOut(release=release)
 
 
 @router.get("/elevation")

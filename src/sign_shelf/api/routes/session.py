@@ -54,6 +54,7 @@ def _out(person: Person) -> PersonOut:
         email=person.email,
         role=person.role,
         may_edit=may(person, "edit"),
+        may_edit_at={site: may(person, "edit", site) for site in person.at_sites},
         may_keys=may(person, "keys"),
         may_people=may(person, "people"),
     )
