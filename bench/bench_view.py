@@ -138,13 +138,13 @@ def _matrix(page: Page) -> tuple[str, str, str, str, str]:
 
 
 def _one(page: Page, items: int) -> Go:
-    bare = _bare(page)
     made = page.request.post(
         "/api/sites/thornby/menus",
         data={"name": f"Long {items}", "outline": big_outline(items)},
         headers={"idempotency-key": str(uuid4()), **own_page(page)},
     )
     assert made.ok, made.text()
+    bare = _bare(page)
     page.goto(f"/sites/thornby/menus/{made.json()['key']}")
     page.get_by_role("row").first.wait_for()
     page.get_by_text("Entry 0", exact=True).first.click()
