@@ -5,7 +5,7 @@ PYTHON ?= python3
 PYTEST_ARGS ?=
 BIN := .venv/bin
 STAMPS := .local/stamps
-SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts -type f 2>/dev/null)
+SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts frontend/compress.mjs -type f 2>/dev/null)
 
 .PHONY: setup demo demo-reset test test-attack test-deep lint format build bench screenshots types clean
 .DELETE_ON_ERROR:

@@ -44,6 +44,13 @@ async def test_the_interface_answers_for_every_view_and_no_file_outside_it(api: 
     asset = next(STATIC.glob("assets/*.js")).relative_to(STATIC)
     kept = await api.get(f"/{asset}")
     assert "immutable" in kept.headers["cache-control"]
+    packed = await api.get(f"/{asset}", headers={"accept-encoding": "gzip"})
+    plain = await api.get(f"/{asset}", headers={"accept-encoding": "identity"})
+    assert (packed.headers["content-encoding"], packed.headers["vary"]) == ("gzip", "accept-encoding")
+    assert "content-encoding" not in plain.headers
+    assert packed.content == plain.content
+    assert int(packed.headers["content-length"]) < len(plain.content) * 0.9
+    assert "javascript" in packed.headers["content-type"]
     for path in ("/../settings.py", "/%2e%2e/settings.py", "/..%2f..%2fpyproject.toml", "/assets/../../settings.py"):
         answer = await api.get(path)
         assert "SIGN_SHELF" not in answer.text

@@ -207,7 +207,7 @@ def test_what_a_place_does_not_take_is_hidden_with_the_reason() -> None:
     told = {one.id: one.detail for one in got.hidden}
     assert told["b"] == "Account corner shows one level"
     assert told["h"] == "Account corner takes no heading"
-    assert (told["c"], told["ask"]) == ("because h is hidden", "Account corner takes no opener")
+    assert (told["c"], told["ask"]) == ("because H is hidden", "Account corner takes no opener")
 
 
 def test_a_badge_is_worn_until_its_last_day_is_over() -> None:

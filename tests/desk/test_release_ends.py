@@ -107,7 +107,7 @@ async def test_what_was_changed_on_the_site_is_taken_over_or_put_back(
     else:
         bench = await read(as_ines)
         assert [item["label"]["en"] for item in bench["document"]["items"]] == ["Theirs"]
-        assert [edit["says"] for edit in bench["changes"]["first"]][0] == "Added Theirs, to /theirs"
+        assert next(edit["says"] for edit in bench["changes"]["first"]) == "Added Theirs, to /theirs"
     again = await ask(as_ines, "second")
     await run_jobs()
     assert (await release_of(as_ines, again["id"]))["state"] == "live"

@@ -296,6 +296,7 @@ async def test_large_inventories_are_kept_and_searched_literally(database: Datab
         assert await found("100%") == ["t0"]
         assert await found("under_s") == ["t1"]
         assert await found("zzz%") == []
+        assert await found("en") == [], "the tags of languages are no words of a title"
         assert await found("PLAIN") == ["t3", "t4"]
         assert await found("sailing plain") == ["t4"]
         assert await found("/pages/2499") == ["p2499"]
@@ -354,6 +355,17 @@ async def test_sign_ins_end_in_time_and_tries_are_counted_by_subject(database: D
         await people.forget_subjects(session, ["account ines"])
         assert await people.tries_of(session, "account ines", NOW - timedelta(days=9)) == (0, None)
         assert await people.tries_of(session, "address 192.0.2.1", since) == (1, NOW)
+
+
+async def test_a_name_that_somebody_took_a_moment_earlier_is_refused_in_words(database: Database) -> None:
+    async def take(key: str) -> None:
+        async with database.transaction() as session:
+            await a_site(session, key)
+
+    done = await asyncio.gather(*(take("ferry") for _ in range(6)), return_exceptions=True)
+    assert sum(one is None for one in done) == 1
+    for refused in done:
+        assert refused is None or (isinstance(refused, Clash) and "Another site has this" in refused.says)
 
 
 async def test_the_ledger_is_read_newest_first_in_pages(database: Database, ines: Person) -> None:

@@ -1,11 +1,12 @@
 """The application: routers, guards, the published schemas, and the built interface."""
 
 import gc
+import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import AsyncExitStack, asynccontextmanager
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.responses import Response
 
@@ -82,12 +83,17 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
         raise NotFound("There is no such address.", where=f"/api/{path}", remedy="See /api/openapi.json.")
 
     @app.get("/{path:path}", include_in_schema=False)
-    async def interface(path: str) -> Response:
+    async def interface(path: str, request: Request) -> Response:
         """Files of the built interface; its first page for every address that is a view."""
         wanted = (STATIC / path).resolve()
         if path and wanted.is_relative_to(STATIC) and wanted.is_file():
             lasting = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
-            return FileResponse(wanted, headers={"cache-control": lasting})
+            headers = {"cache-control": lasting, "vary": "accept-encoding"}
+            packed = wanted.with_name(f"{wanted.name}.gz")
+            if packed.is_file() and "gzip" in request.headers.get("accept-encoding", ""):
+                kind = mimetypes.guess_type(wanted.name)[0]
+                return FileResponse(packed, media_type=kind, headers=headers | {"content-encoding": "gzip"})
+            return FileResponse(wanted, headers=headers)
         front = STATIC / "index.html"
         if not front.is_file():
             raise NotFound("The interface is not built.", where=f"/{path}", remedy="Run `make build`.")

@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from sign_shelf.core.called import title
 from sign_shelf.core.compare import Conflict, Side, diff, merge
 from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, StaleWrite
@@ -14,7 +15,7 @@ from sign_shelf.core.ids import slug
 from sign_shelf.core.includes import MOST_ITEMS, Includes, included
 from sign_shelf.core.menu import MenuDocument, menu_document, walk
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import View, board, menu_on_shelf, site_row, unknown_menu
+from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row, unknown_menu
 from sign_shelf.desk.workplace import Workplace, put_tree, seen_state, to_edit
 from sign_shelf.store import changes, ledger, menus, people, requests, states
 from sign_shelf.store.database import Database, Session
@@ -53,11 +54,12 @@ async def save_menu(
     require(person, "edit", where, site_key)
     name = await asyncio.to_thread(content_hash, document)
     async with database.transaction() as session:
+        language = facts_of(await site_row(session, person, site_key)).languages[0]
         await menus.keep_tree(session, document, name=name)
         before = (await menus.documents(session, [expected])).get(expected)
         if included(document.items):
             await _refuse_includes(session, person, site_key, view, menu_key, document)
-    says = await asyncio.to_thread(_says, before, document) if before is not None else ""
+    says = await asyncio.to_thread(_says, before, document, language) if before is not None else ""
     stale: tuple[str, UUID] | None = None
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
@@ -81,8 +83,8 @@ async def save_menu(
     return Saved(hash=name, at=now, new=True, change=at.change)
 
 
-def _says(before: MenuDocument, document: MenuDocument) -> str:
-    edits = diff(before.items, document.items)
+def _says(before: MenuDocument, document: MenuDocument, language: str) -> str:
+    edits = diff(before.items, document.items, language=language)
     says = edits[0].says if edits else f"Renamed {before.name} to {document.name}"
     return says + (f" and {len(edits) - 1} more" if len(edits) > 1 else "")
 
@@ -113,7 +115,8 @@ async def _stale(
         authors = await people.people_by_id(session, {row.author_id for row in since or () if row.author_id})
     names = sorted(row.name for row in authors.values()) or ["somebody"]
     worked_out = await asyncio.to_thread(merged, base, ours, theirs, {})
-    did = [edit.says for edit in await asyncio.to_thread(diff, base.items, theirs.items)]
+    language = facts_of(site).languages[0]
+    did = [edit.says for edit in await asyncio.to_thread(diff, base.items, theirs.items, language=language)]
     return StaleWrite(
         f"{' and '.join(names)} saved this menu in between.",
         remedy="Save the merge that comes with this answer on top of the revision it names.",
@@ -125,7 +128,7 @@ def merged(base: MenuDocument, ours: MenuDocument, theirs: MenuDocument, choices
     """Both sides' edits as one document, with the conflicts that are left to settle."""
     result = merge(base.items, ours.items, theirs.items, choices=choices)
     name = ours.name if theirs.name == base.name else theirs.name
-    titles = {item.id: _title(item) for document in (base, theirs, ours) for _, item in walk(document.items)}
+    titles = {item.id: title(item) for document in (base, theirs, ours) for _, item in walk(document.items)}
     return {
         "document": menu_document(name, result.items).to_json(),
         "conflicts": [_told(conflict, titles) for conflict in result.conflicts],
@@ -151,11 +154,6 @@ def _told(conflict: Conflict, titles: Mapping[str, str]) -> dict[str, Any]:
         "ours": side(conflict.ours),
         "theirs": side(conflict.theirs),
     }
-
-
-def _title(item: Any) -> str:
-    label = getattr(item, "label", None)
-    return str(next(iter(label.values()))) if label else item.id
 
 
 async def settle(

@@ -12,7 +12,7 @@ from sign_shelf.core.compare import Edit, diff_documents, without
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.menu import MenuDocument, menu_document, walk
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import View, board, menu_on_shelf, site_row
+from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row
 from sign_shelf.store import menus, people
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import RevisionRow
@@ -53,7 +53,7 @@ async def history(
     menu_key: str,
     *,
     view: View = None,
-    language: str,
+    language: str | None = None,
     before: int | None = None,
 ) -> History:
     """The menu's entries, newest first: what went live, and what was saved in the change."""
@@ -70,13 +70,14 @@ async def history(
         parents = await menus.revisions_by_id(session, firsts)
         hashes = {row.hash for run in runs for row in run[:1]} | {row.hash for row in parents.values()}
         documents = await menus.documents(session, hashes)
+        spoken = language or facts_of(found.site).languages[0]
         authors = await people.people_by_id(session, {run[0].author_id for run in runs if run[0].author_id})
     entries = []
     for run in runs:
         newest, oldest = run[0], run[-1]
         earlier = parents[oldest.parent_id].hash if oldest.parent_id in parents else None
         one, two = documents[earlier] if earlier else _EMPTY, documents[newest.hash]
-        edits = await asyncio.to_thread(diff_documents, one, two, language=language)
+        edits = await asyncio.to_thread(diff_documents, one, two, language=spoken)
         author = authors.get(newest.author_id) if newest.author_id else None
         assert newest.id is not None
         entries.append(
@@ -128,12 +129,21 @@ async def revision(database: Database, person: Person, site_key: str, menu_key: 
 
 
 async def compare(
-    database: Database, person: Person, site_key: str, menu_key: str, *, before: str, after: str, language: str
+    database: Database,
+    person: Person,
+    site_key: str,
+    menu_key: str,
+    *,
+    before: str,
+    after: str,
+    language: str | None = None,
 ) -> list[Edit]:
     """The edits between two of its revisions."""
     one = await revision(database, person, site_key, menu_key, before)
     two = await revision(database, person, site_key, menu_key, after)
-    return await asyncio.to_thread(diff_documents, one, two, language=language)
+    async with database.transaction() as session:
+        spoken = language or facts_of(await site_row(session, person, site_key)).languages[0]
+    return await asyncio.to_thread(diff_documents, one, two, language=spoken)
 
 
 async def compare_with(
@@ -145,16 +155,19 @@ async def compare_with(
     view: View = None,
     other_site: str,
     other_menu: str,
-    language: str,
+    language: str | None = None,
 ) -> list[Edit]:
     """The edits that lead from another menu to this one: its copies are known, the rest is found by content."""
     async with database.transaction() as session:
-        here = menu_on_shelf(await board(session, person, site_key, view), menu_key)
+        own = await board(session, person, site_key, view)
+        here = menu_on_shelf(own, menu_key)
         # Another site is compared with as one sees it oneself.
         elsewhere = view if other_site == site_key else None
         there = menu_on_shelf(await board(session, person, other_site, elsewhere), other_menu)
     seeds = _known_copies(here.document, site_key=site_key, other_site=other_site, other_menu=other_menu)
-    return await asyncio.to_thread(diff_documents, there.document, here.document, language=language, seeds=seeds)
+    return await asyncio.to_thread(
+        diff_documents, there.document, here.document, language=language or facts_of(own.site).languages[0], seeds=seeds
+    )
 
 
 def _known_copies(own: MenuDocument, *, site_key: str, other_site: str, other_menu: str) -> dict[str, str]:

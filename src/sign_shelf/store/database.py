@@ -5,14 +5,15 @@ from contextlib import asynccontextmanager, contextmanager
 from typing import Self
 
 from sqlalchemy import text
-from sqlalchemy.exc import DataError, DBAPIError, InterfaceError, OperationalError
+from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoConnection
 from sqlalchemy.ext.asyncio import AsyncEngine, create_async_engine
 from sqlmodel.ext.asyncio.session import AsyncSession
 
-from sign_shelf.core.errors import Busy, Refusal
+from sign_shelf.core.errors import Busy, Clash, Refusal
 from sign_shelf.settings import Settings
 from sign_shelf.store.seals import Seals
+from sign_shelf.store.tables import TAKEN
 
 Session = AsyncSession
 
@@ -34,6 +35,12 @@ def _told() -> Iterator[None]:
         yield
     except DataError as exc:
         raise Refusal("A value in the request is larger than can be kept.", remedy="Send a smaller one.") from exc
+    except IntegrityError as exc:
+        says = TAKEN.get(getattr(getattr(exc.orig, "diag", None), "constraint_name", None) or "")
+        if says is None:
+            raise
+        # Whoever was a moment earlier has it: it was looked for, and was not there yet.
+        raise Clash(says, remedy="Choose another.") from exc
     except (OperationalError, InterfaceError, NoConnection) as exc:
         raise DatabaseAway("The database does not answer at the moment.") from exc
     except DBAPIError as exc:

@@ -4,7 +4,7 @@ from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import Text, cast, func, or_
+from sqlalchemy import exists, func, literal, or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -87,19 +87,14 @@ async def pages_of_sites(session: Session, site_ids: Iterable[UUID]) -> dict[UUI
 
 
 async def search_pages(session: Session, site_id: UUID, words: str, limit: int) -> list[Page]:
-    """Pages whose title, address, type or reference holds every word; titles that begin with them first."""
+    """Pages of which a title, in any language, the address or the type holds every word; titles that begin with them
+    first."""
     query = select(PageRow).where(PageRow.site_id == site_id)
     for word in words.split()[:8]:
         like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
-        title = cast(col(PageRow.title), Text)
-        query = query.where(
-            or_(
-                title.ilike(like),
-                col(PageRow.path).ilike(like),
-                col(PageRow.type).ilike(like),
-                col(PageRow.ref).ilike(like),
-            )
-        )
+        titles = func.jsonb_each_text(col(PageRow.title)).table_valued("key", "value")
+        called = exists(select(literal(1)).select_from(titles).where(titles.c.value.ilike(like)))
+        query = query.where(or_(called, col(PageRow.path).ilike(like), col(PageRow.type).ilike(like)))
     rows = list(await session.exec(query.order_by(col(PageRow.position)).limit(500)))
     start = words.casefold().strip()
     rows.sort(key=lambda row: not any(title.casefold().startswith(start) for title in row.title.values()))

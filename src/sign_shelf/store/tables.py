@@ -1,4 +1,4 @@
-"""The tables. Constraint names carry their meaning; the queries beside this module turn them into refusals."""
+"""The tables. Constraint names carry their meaning: `TAKEN` is how people are told of them."""
 
 from datetime import datetime
 from typing import Any
@@ -13,6 +13,15 @@ NAMING = {
     "uq": "uq_%(table_name)s_%(column_0_N_name)s",
     "fk": "fk_%(table_name)s_%(column_0_name)s",
     "pk": "pk_%(table_name)s",
+}
+
+
+TAKEN = {
+    "uq_person_email": "There is an account for this e-mail address already.",
+    "uq_site_key": "Another site has this key already.",
+    "uq_site_base": "Another site has this address already.",
+    "pk_template": "This version of the template was saved meanwhile.",
+    "pk_fact_set": "This version of the shared facts was saved meanwhile.",
 }
 
 

@@ -25,7 +25,7 @@ async def history(
     before: Annotated[int | None, Query(ge=1, le=2**62)] = None,
 ) -> HistoryPage:
     """Who saved what when, newest first; saves in one go are one entry."""
-    found = await past.history(database, person, site, menu, view=view, language=language or "en", before=before)
+    found = await past.history(database, person, site, menu, view=view, language=language, before=before)
     return HistoryPage(
         entries=[
             HistoryEntry(
@@ -56,7 +56,7 @@ async def comparison(
     site: str, menu: str, before: Hash, after: Hash, database: Db, person: Someone, language: Language = None
 ) -> Edits:
     """The edits between two revisions of the menu."""
-    found = await past.compare(database, person, site, menu, before=before, after=after, language=language or "en")
+    found = await past.compare(database, person, site, menu, before=before, after=after, language=language)
     return Edits.of(found)
 
 
@@ -73,7 +73,7 @@ async def comparison_with(
 ) -> Edits:
     """The edits that lead from another menu to this one, copies known by their origin, the rest found by content."""
     found = await past.compare_with(
-        database, person, site, menu, view=view, other_site=other_site, other_menu=other_menu, language=language or "en"
+        database, person, site, menu, view=view, other_site=other_site, other_menu=other_menu, language=language
     )
     return Edits.of(found)
 

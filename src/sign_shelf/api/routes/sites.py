@@ -7,7 +7,7 @@ from pydantic import BaseModel, Field
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.models import Answer, PageOut, SitePage
-from sign_shelf.core.tree import targeted_pages
+from sign_shelf.core.resolve.listing import led_to
 from sign_shelf.desk import take_back
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.store import keys, releases, sites
@@ -69,7 +69,8 @@ async def pages(
         pages = await sites.search_pages(session, row.id, words.replace("\0", ""), limit)
         # Reading every menu takes far longer than finding pages, and who types in a search waits for it at every key.
         menus = (await board(session, person, site, view)).menus if places else {}
-    targeted = {key: set(targeted_pages(menu.document.items)) for key, menu in menus.items()}
+        inventory = {one.ref: one for one in await sites.pages_of_site(session, row.id)} if places else {}
+    targeted = {key: led_to(menu.document, inventory) for key, menu in menus.items()}
     return [
         PageOut(
             ref=page.ref,

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterator
 
+from sign_shelf.core.called import title
 from sign_shelf.core.checks.finding import Finding, View
-from sign_shelf.core.compare.sentences import title
 from sign_shelf.core.menu import Heading, walk
 
 

@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
+from sign_shelf.core.called import title
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.clock import clock_of
-from sign_shelf.core.compare.sentences import title
 from sign_shelf.core.menu import Labelled, walk
 
 

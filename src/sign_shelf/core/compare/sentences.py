@@ -2,23 +2,9 @@
 
 from collections.abc import Callable
 
-from sign_shelf.core.menu import AnyItem, Divider, Heading, Include, Labelled, Link, Listing, Look, Opener
+from sign_shelf.core.called import title
+from sign_shelf.core.menu import AnyItem, Include, Link, Listing, Look, Opener
 from sign_shelf.core.outline.writing import query_text, target_text
-
-
-def title(item: AnyItem, language: str = "en") -> str:
-    """What people call the item: its label, else what it leads to."""
-    if isinstance(item, Labelled) and item.label:
-        return item.label.get(language) or next(iter(item.label.values()))
-    match item:
-        case Link() | Opener():
-            return target_text(item.target)
-        case Include():
-            return f"+ {item.menu}"
-        case Divider():
-            return "a divider"
-        case Listing() | Heading():
-            return item.kind
 
 
 def set_sentence(field: str, old: AnyItem, new: AnyItem, language: str) -> str:

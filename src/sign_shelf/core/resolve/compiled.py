@@ -7,6 +7,7 @@ moment or on the visitor (windows, rules, patterns with facts) is kept as steps 
 from dataclasses import dataclass
 
 from sign_shelf.core.address import joined
+from sign_shelf.core.called import title
 from sign_shelf.core.clock import clock_of
 from sign_shelf.core.facts import Visitor
 from sign_shelf.core.href import Addresses, facts_in, made_address
@@ -135,11 +136,12 @@ def _no_address(pattern: str, facts: Visitor) -> tuple[Because, str] | None:
 def hide(item: AnyItem, shown_id: str, because: Because, detail: str) -> list[Hidden]:
     """The item with its reason, and all below it because of it."""
     found = [Hidden(shown_id, because, detail)]
+    says = f"because {title(item)} is hidden"
     prefix = shown_id[: len(shown_id) - len(item.id)]
     stack = list(reversed(children(item)))
     while stack:
         below = stack.pop()
-        found.append(Hidden(prefix + below.id, "parent", f"because {item.id} is hidden"))
+        found.append(Hidden(prefix + below.id, "parent", says))
         stack += reversed(children(below))
     return found
 

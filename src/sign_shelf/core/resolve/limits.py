@@ -66,8 +66,9 @@ def _levels(count: int) -> str:
 
 def _hide(item: Resolved, hidden: list[Hidden], detail: str) -> None:
     hidden.append(Hidden(item.id, "place", detail))
+    says = f"because {item.label or item.kind} is hidden"
     stack = list(item.items)
     while stack:
         below = stack.pop(0)
-        hidden.append(Hidden(below.id, "parent", f"because {item.id} is hidden"))
+        hidden.append(Hidden(below.id, "parent", says))
         stack[:0] = below.items

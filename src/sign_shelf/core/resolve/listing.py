@@ -2,9 +2,10 @@
 
 from collections.abc import Callable, Collection, Iterable, Mapping
 
-from sign_shelf.core.menu import Query
+from sign_shelf.core.menu import Listing, MenuDocument, Query, walk
 from sign_shelf.core.resolve.section import lineage
 from sign_shelf.core.site import Page
+from sign_shelf.core.tree import targeted_pages
 
 
 def listed_pages(
@@ -34,3 +35,17 @@ def _ordered(pages: Iterable[Page], query: Query, title: Callable[[Page], str]) 
             return sorted(pages, key=lambda page: page.date or "", reverse=True)
         case "inventory":
             return list(pages)
+
+
+def led_to(menu: MenuDocument, pages: Mapping[str, Page]) -> set[str]:
+    """The references of the pages that the menu leads to, by hand or through its listings. By their usual order: of a
+    listing by title, those at its limit may differ in a language."""
+    by_hand = set(targeted_pages(menu.items))
+    found = set(by_hand)
+    for _, item in walk(menu.items):
+        if isinstance(item, Listing):
+            listed = listed_pages(
+                pages, item.list, by_hand=by_hand, title=lambda page: next(iter(page.title.values()), page.path)
+            )
+            found.update(page.ref for page in listed)
+    return found
