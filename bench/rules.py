@@ -8,14 +8,14 @@ from itertools import islice
 from math import prod
 
 from bench.trees import Median, Row
-from sign_shelf.core.documents import read
-from sign_shelf.core.ever_seen import ever_seen
-from sign_shelf.core.facts import FactType
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactType
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.rules import Rule, analyse, read_rule
 from sign_shelf.core.rules.classes import Classes
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.who_sees import who_sees
+from sign_shelf.core.visitors.ever_seen import ever_seen
+from sign_shelf.core.visitors.who_sees import who_sees
 from tests.plain_rules import plainly
 
 RULES = 1_000

@@ -8,12 +8,12 @@ from deepdiff import DeepDiff
 
 from sign_shelf.core.compare import adopt_ids, diff, match_by_content, merge
 from sign_shelf.core.compare.matching import Match
-from sign_shelf.core.documents import content_hash, read, read_menu
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.documents import content_hash, read, read_menu
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import rebuilt
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.resolve import Lens, Prepared, resolve
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import rebuilt
 from tests.corpus import realistic_menu, worked_on
 
 Median = Callable[..., float]

@@ -6,7 +6,7 @@ Everything follows from a seed, so that a measured share means the same menus ea
 from dataclasses import dataclass
 from random import Random
 
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.menu import (
     AnyItem,
     Divider,
     Heading,
@@ -19,7 +19,7 @@ from sign_shelf.core.menu import (
     UrlTarget,
     children,
 )
-from sign_shelf.core.tree import Tree, index_by_id, insert, parents, rebuilt, remove
+from sign_shelf.core.model.tree import Tree, index_by_id, insert, parents, rebuilt, remove
 
 _NOUNS = [
     "timetable",

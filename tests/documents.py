@@ -5,8 +5,8 @@ from itertools import count
 
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read_menu
-from sign_shelf.core.menu import AnyItem, MenuDocument, menu_document
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.menu import AnyItem, MenuDocument, menu_document
 
 AWKWARD = [
     "->",

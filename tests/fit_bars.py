@@ -4,8 +4,8 @@ from collections.abc import Iterable
 from html import escape
 from itertools import product
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.fit import FitItem, FitRequest
+from sign_shelf.core.model.documents import read
 
 LABELS = {
     "en": ["Timetables", "Fares & offers", "Plan a visit", "AVAILABLE To Rent", "office affairs", "Book"],

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from datetime import UTC, datetime
 
-from sign_shelf.core.menu import MenuDocument
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.desk.put_live import whole
 from sign_shelf.store import menus, sites, states
 from sign_shelf.store.database import Database

@@ -7,7 +7,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from sign_shelf.core.facts import FactType, FactValue, Visitor
+from sign_shelf.core.model.facts import FactType, FactValue, Visitor
 from sign_shelf.core.rules import AllOf, AnyOf, Const, FactTest, Not, Rule, all_of, any_of
 
 FACTS = {

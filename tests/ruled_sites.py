@@ -2,9 +2,9 @@
 
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.site import SiteDocument
 
 NOW = "2027-02-01T12:00"
 FACTS = {"roles": {"type": "tags", "values": ["crew", "skipper"]}}

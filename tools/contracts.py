@@ -10,7 +10,7 @@ from pathlib import Path
 from pydantic import SecretStr
 
 from sign_shelf.api.app import create_app
-from sign_shelf.core.menu import menu_schema
+from sign_shelf.core.model.menu import menu_schema
 from sign_shelf.settings import Settings
 from sign_shelf.store.seals import new_seal_key
 

@@ -20,9 +20,9 @@ from starlette.responses import PlainTextResponse
 from sign_shelf.api.app import create_app
 from sign_shelf.api.delivery import Delivery
 from sign_shelf.api.signed_facts import signed, vouched
-from sign_shelf.core.clock import clock_of
-from sign_shelf.core.documents import content_hash
-from sign_shelf.core.menu import DEVICES
+from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import DEVICES
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in

@@ -15,9 +15,9 @@ from pydantic import SecretStr, ValidationError
 
 from sign_shelf.api.app import create_app
 from sign_shelf.api.guards import signed_in
-from sign_shelf.core.documents import problems_of, read_menu
 from sign_shelf.core.errors import InvalidDocument, Refusal
-from sign_shelf.core.menu import MenuDocument, menu_schema
+from sign_shelf.core.model.documents import problems_of, read_menu
+from sign_shelf.core.model.menu import MenuDocument, menu_schema
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
 from sign_shelf.outside.fetch import Fetcher

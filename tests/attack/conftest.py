@@ -14,8 +14,8 @@ import httpx
 import psutil
 import pytest
 
-from sign_shelf.core.documents import content_hash, read_menu
-from sign_shelf.core.menu import DEVICES
+from sign_shelf.core.model.documents import content_hash, read_menu
+from sign_shelf.core.model.menu import DEVICES
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app

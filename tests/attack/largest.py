@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from sign_shelf.core.menu import MAX_ITEMS
+from sign_shelf.core.model.menu import MAX_ITEMS
 
 RULES = ('signed_in and roles has "crew"', "not signed_in", "device is phone", "hour >= 8 and hour < 18")
 

@@ -3,9 +3,9 @@
 import pytest
 
 from sign_shelf.core.checks import check_menu
-from sign_shelf.core.documents import read
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.site import SiteDocument
 from tests.core.test_site import BASE
 
 SITE = read(

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.clock import clock_of, instant_of, moment_of, read_reading
+from sign_shelf.core.basics.clock import clock_of, instant_of, moment_of, read_reading
 from sign_shelf.core.errors import ClockRefused
 
 ZONES = [

@@ -10,21 +10,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from sign_shelf.core.clock import clock_of, moment_of
-from sign_shelf.core.delivery import LONGEST_S, holds_until, menu_html, menu_json
-from sign_shelf.core.documents import read
-from sign_shelf.core.elevation import State, elevation
+from sign_shelf.core.basics.clock import clock_of, moment_of
+from sign_shelf.core.changes.switch import switch_report, switched
+from sign_shelf.core.drawing.elevation import State, elevation
+from sign_shelf.core.drawing.sample import sample_site
 from sign_shelf.core.errors import ClockRefused, EditRefused, InvalidDocument
 from sign_shelf.core.look import PlaceLook, contrast_ratio, contrasts, tap_areas
 from sign_shelf.core.look.export import css_properties, css_text, design_tokens
-from sign_shelf.core.moments import Moments
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import Template
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.reach import lacking, reach
+from sign_shelf.core.protocol.delivery import LONGEST_S, holds_until, menu_html, menu_json
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.sample import sample_site
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.switch import switch_report, switched
-from sign_shelf.core.template import Template
+from sign_shelf.core.visitors.moments import Moments
+from sign_shelf.core.visitors.reach import lacking, reach
 from sign_shelf.demo.stand_ins.content import all_contents
 
 AT = "2026-11-24T12:00"

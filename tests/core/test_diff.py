@@ -19,9 +19,9 @@ from sign_shelf.core.compare import (
 )
 from sign_shelf.core.compare.edits import Move, Reorder
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.menu import MenuDocument, walk
+from sign_shelf.core.model.menu import MenuDocument, walk
+from sign_shelf.core.model.tree import Tree, index_by_id, move, parents
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.tree import Tree, index_by_id, move, parents
 from tests.core.test_merge import edited, headings
 from tests.corpus import realistic_menu, worked_on
 from tests.documents import documents, without_ids

@@ -6,18 +6,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.copying import PagesBetween, already_there, copy_items
-from sign_shelf.core.documents import read
+from sign_shelf.core.drawing.strip import direction_of, strip_html
 from sign_shelf.core.errors import OutlineRefused
 from sign_shelf.core.icons import icon_svg, icons, known_icon, search_icons
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import Link, MenuDocument, walk
+from sign_shelf.core.model.copying import PagesBetween, already_there, copy_items
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import Link, MenuDocument, walk
+from sign_shelf.core.model.rel import KNOWN, RELATIONS, usual_for_outside
+from sign_shelf.core.model.site import Page, Particulars, SiteDocument
+from sign_shelf.core.model.template import Location
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.rel import KNOWN, RELATIONS, usual_for_outside
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
-from sign_shelf.core.site import Page, SiteDocument, SiteFacts
-from sign_shelf.core.strip import direction_of, strip_html
-from sign_shelf.core.template import Location
 from tests.core.test_site import BASE
 from tests.documents import documents
 
@@ -68,7 +68,7 @@ def test_relations_are_explained_in_a_sentence_each() -> None:
     ],
 )  # fmt: skip
 def test_the_sites_policy_fills_in_what_is_usual_for_outside_links(policy: str, line: str, expected: str) -> None:
-    site = read(SiteFacts, {
+    site = read(Particulars, {
         "key": "s", "name": "S", "base": "https://site.example/",
         "hosts": [{"host": "old.example:8080", "kind": "old"}], "policy": {"outside_links": policy} if policy else {},
     })  # fmt: skip

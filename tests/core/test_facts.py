@@ -6,9 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.facts import FactSet, FactType, built_in, fitting, problem_with, read_visitor, says_type
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet, FactType, built_in, fitting, problem_with, read_visitor, says_type
 from sign_shelf.core.rules import FactTest
 from sign_shelf.core.rules.evaluate import answers
 from sign_shelf.core.rules.texts import TooManyTexts, texts_apart

@@ -10,16 +10,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import FitRefused, InvalidDocument
 from sign_shelf.core.fit import NARROWEST, WIDEST, Container, FitRequest, fit, request_of, suggestions, zones
 from sign_shelf.core.fit.bar import available, first_to_go, fits_from, rows, rows_at
 from sign_shelf.core.fit.font_file import font_facts, sfnt_of
 from sign_shelf.core.fit.shaping import Type, cased, measure
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import Look
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import Look
+from sign_shelf.core.model.template import Location, Template
 from sign_shelf.core.resolve.resolved import Resolved
-from sign_shelf.core.template import Location, Template
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
 

@@ -12,13 +12,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import Refusal
 from sign_shelf.core.formats import READABLE, WRITABLE, Readable, read_menus, write_menu
-from sign_shelf.core.menu import MenuDocument, menu_document
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import MenuDocument, menu_document
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import count
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import count
 from tests.core.test_site import BASE
 from tests.documents import documents, without_ids
 

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.address import normal
-from sign_shelf.core.documents import read_menu
+from sign_shelf.core.basics.address import normal
 from sign_shelf.core.errors import InvalidDocument
 from sign_shelf.core.formats import write_menu
-from sign_shelf.core.href import made_address
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.href import made_address
 from sign_shelf.core.outline import parse_outline
 
 

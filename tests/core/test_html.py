@@ -5,12 +5,12 @@ from html.parser import HTMLParser
 import pytest
 from hypothesis import given
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.formats.html import menu_to_html
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import count, depth_of
 from tests.core.test_site import BASE
 from tests.documents import documents
 

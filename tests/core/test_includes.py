@@ -6,8 +6,8 @@ from itertools import pairwise
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.includes import MOST_ITEMS, Includes
-from sign_shelf.core.menu import Include, MenuDocument, menu_document
+from sign_shelf.core.model.includes import MOST_ITEMS, Includes
+from sign_shelf.core.model.menu import Include, MenuDocument, menu_document
 from sign_shelf.core.outline import parse_outline
 
 KEYS = tuple("abcdef")

@@ -5,9 +5,9 @@ from hypothesis import given, settings
 
 from sign_shelf.core.compare import adopt_ids, match_by_content
 from sign_shelf.core.compare.matching import Match
-from sign_shelf.core.menu import MenuDocument, walk
+from sign_shelf.core.model.menu import MenuDocument, walk
+from sign_shelf.core.model.tree import Tree, rebuilt
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.tree import Tree, rebuilt
 from tests.documents import documents
 
 

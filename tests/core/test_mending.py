@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from sign_shelf.core.facts import FactType, FactValue
+from sign_shelf.core.model.facts import FactType, FactValue
 from sign_shelf.core.rules import Rule, compiled, fact_tests, format_rule, read_rule
 from sign_shelf.core.rules.mend import mended, without
 from sign_shelf.core.rules.parts import part_of

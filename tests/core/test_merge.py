@@ -8,9 +8,9 @@ from hypothesis import strategies as st
 
 from sign_shelf.core.compare import Conflict, diff, merge
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.menu import AnyItem, Heading, walk
+from sign_shelf.core.model.menu import AnyItem, Heading, walk
+from sign_shelf.core.model.tree import Tree, index_by_id, insert, move, nest, rebuilt, remove, unnest
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.tree import Tree, index_by_id, insert, move, nest, rebuilt, remove, unnest
 
 
 def heading(item_id: str, *items: AnyItem) -> Heading:

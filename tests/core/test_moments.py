@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sign_shelf.core.clock import instant_of, moment_of
-from sign_shelf.core.menu import DEVICES
-from sign_shelf.core.moments import Moments
+from sign_shelf.core.basics.clock import instant_of, moment_of
+from sign_shelf.core.model.menu import DEVICES
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.visitors.moments import Moments
 from tests.ruled_sites import NOW, outlined, sites
 
 BEGIN = datetime(2027, 1, 25, tzinfo=UTC)

@@ -3,11 +3,11 @@
 import pytest
 from hypothesis import given, settings
 
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import OutlineRefused
-from sign_shelf.core.menu import MenuDocument, walk
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import MenuDocument, walk
+from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.tree import count, depth_of
 from tests.documents import documents, without_ids
 
 DESIGN = """\

@@ -6,8 +6,8 @@ import jsonpatch
 import pytest
 
 from sign_shelf.core.compare import diff_documents, json_patch
-from sign_shelf.core.documents import read_menu
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.menu import MenuDocument
 
 
 def link(item_id: str, *items: dict[str, Any], **more: Any) -> dict[str, Any]:

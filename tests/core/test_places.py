@@ -7,14 +7,14 @@ from collections.abc import Iterator
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.menu import DEVICES, MenuDocument, walk
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import DEVICES, MenuDocument, walk
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import ITEM_KINDS, Template
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, Prepared, find_placement, resolve, search_path
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
-from sign_shelf.core.side_by_side import side_by_side
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import ITEM_KINDS, Template
+from sign_shelf.core.visitors.side_by_side import side_by_side
 from tests.documents import documents
 
 AT = "2026-11-24T12:00"

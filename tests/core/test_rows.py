@@ -4,16 +4,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import EditRefused, InvalidDocument
 from sign_shelf.core.formats import Readable, read_menus
 from sign_shelf.core.formats.binding import NOWHERE, Binder
 from sign_shelf.core.formats.csv import csv_to_menu, menu_to_csv
 from sign_shelf.core.formats.reading import looks_like
 from sign_shelf.core.formats.rows import Row, items_of
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.site import Page
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.site import Page
 
 PAGES = [read(Page, {"ref": "fares", "path": "/fares/"}), read(Page, {"ref": "home", "path": "/"})]
 

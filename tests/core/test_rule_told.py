@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.facts import FactSet
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.rule_told import rule_told
 from sign_shelf.core.rules import Rule, RuleRefused, all_of, format_rule, read_rule
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.visitors.rule_told import rule_told
 from tests.plain_rules import FACTS, every_visitor, plainly, rules
 from tests.ruled_sites import TEMPLATE
 

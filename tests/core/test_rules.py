@@ -8,7 +8,7 @@ from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.facts import FactType, built_in, read_visitor
+from sign_shelf.core.model.facts import FactType, built_in, read_visitor
 from sign_shelf.core.rules import (
     Const,
     Not,

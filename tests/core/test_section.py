@@ -4,12 +4,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
-from sign_shelf.core.site import SiteDocument
 from tests.documents import documents
 
 MENU = """\

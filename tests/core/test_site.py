@@ -7,13 +7,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import parse_json, read
+from sign_shelf.core.basics.ids import ReadableIds, slug
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.ids import ReadableIds, slug
+from sign_shelf.core.model.documents import parse_json, read
+from sign_shelf.core.model.site import Page, SiteDocument
+from sign_shelf.core.model.tree import targeted_pages
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.placed import placed_menu
-from sign_shelf.core.site import Page, SiteDocument
-from sign_shelf.core.tree import targeted_pages
+from sign_shelf.core.protocol.placed import placed_menu
 
 BASE: dict[str, Any] = {
     "format": "sign-shelf/site",

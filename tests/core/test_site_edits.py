@@ -8,10 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.compare.sites import LookEdit, PlaceEdit, TemplateEdit, own_look, site_edits
-from sign_shelf.core.documents import read
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import DEVICES
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import DEVICES
+from sign_shelf.core.model.site import SiteDocument
 
 PLACES = ("header", "drawer", "legal")
 MENUS = {"main": "Header", "small": "Short", "end": "Legal"}

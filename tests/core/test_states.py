@@ -22,9 +22,9 @@ from sign_shelf.core.changes.merging import Merged, merge_states
 from sign_shelf.core.changes.state import Contents, Part, change_name
 from sign_shelf.core.changes.steps import slots_to_send
 from sign_shelf.core.errors import Clash
-from sign_shelf.core.menu import DEVICES, MenuDocument, menu_document
-from sign_shelf.core.site import Placement
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.menu import DEVICES, MenuDocument, menu_document
+from sign_shelf.core.model.site import Placement
+from sign_shelf.core.model.template import Template
 from tests.core.test_merge import edited, heading, headings
 from tests.core.test_site_edits import LOOKS, site
 

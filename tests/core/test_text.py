@@ -3,7 +3,7 @@
 import pytest
 from pydantic import TypeAdapter, ValidationError
 
-from sign_shelf.core.text import (
+from sign_shelf.core.basics.text import (
     Address,
     Day,
     Email,

@@ -4,11 +4,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import content_hash, parse_json, read_menu
 from sign_shelf.core.errors import EditRefused, InvalidDocument
-from sign_shelf.core.menu import MenuDocument, Parent, walk
-from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.tree import (
+from sign_shelf.core.model.documents import content_hash, parse_json, read_menu
+from sign_shelf.core.model.menu import MenuDocument, Parent, walk
+from sign_shelf.core.model.tree import (
     Tree,
     count,
     depth_of,
@@ -23,6 +22,7 @@ from sign_shelf.core.tree import (
     remove,
     unnest,
 )
+from sign_shelf.core.outline import parse_outline
 from tests.documents import documents, trees
 
 

@@ -10,15 +10,15 @@ from itertools import pairwise, product
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from sign_shelf.core.clock import instant_of
-from sign_shelf.core.ever_seen import ever_seen
+from sign_shelf.core.basics.clock import instant_of
 from sign_shelf.core.formats.matrix_csv import matrix_csv
-from sign_shelf.core.menu import DEVICES
+from sign_shelf.core.model.menu import DEVICES
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.timeline import timeline
-from sign_shelf.core.trace import trace
-from sign_shelf.core.who_sees import walk_resolved, who_sees
+from sign_shelf.core.visitors.ever_seen import ever_seen
+from sign_shelf.core.visitors.timeline import timeline
+from sign_shelf.core.visitors.trace import trace
+from sign_shelf.core.visitors.who_sees import walk_resolved, who_sees
 from tests.ruled_sites import NOW, WHEN, outlined, sites
 
 

@@ -11,11 +11,11 @@ import httpx
 import pytest
 from selectolax.lexbor import LexborHTMLParser
 
-from sign_shelf.core.documents import content_hash
-from sign_shelf.core.menu import Link, PageTarget, walk
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import Link, PageTarget, walk
+from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.placed import placed_menu
-from sign_shelf.core.tree import depth_of
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo import cluster
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document

@@ -9,11 +9,11 @@ from pydantic import SecretStr
 from sqlalchemy import delete
 from sqlmodel import col
 
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import EditRefused, NotAllowed, NotFound, Refusal, StaleWrite
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.tree import Tree, insert, move, remove
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.core.tree import Tree, insert, move, remove
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import connect, edit, hang, put_live
 from sign_shelf.desk.edit import merged

@@ -14,8 +14,8 @@ from starlette.responses import JSONResponse, PlainTextResponse, Response, Strea
 from starlette.routing import Route
 
 from sign_shelf.core.errors import SiteRefused, SourceRefused
-from sign_shelf.core.menu import menu_document
-from sign_shelf.core.placed import placed_menu
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn, new_secret
 from sign_shelf.outside.endpoint import discover, read_slot, write_slot

@@ -7,7 +7,7 @@ from itertools import pairwise
 import pytest
 
 from sign_shelf.core.errors import NotAllowed, NotFound, SourceRefused
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import bring_in, edit, history, put_live

@@ -12,8 +12,8 @@ import psycopg
 import pytest
 from pydantic import SecretStr
 
-from sign_shelf.core.menu import menu_document
-from sign_shelf.core.placed import placed_menu
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher

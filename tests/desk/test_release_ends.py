@@ -17,11 +17,11 @@ import pytest
 from pydantic import SecretStr
 from sqlalchemy import text
 
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import Busy, Clash, EditRefused, StaleWrite
-from sign_shelf.core.menu import Device, MenuDocument, menu_document
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import Device, MenuDocument, menu_document
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.placed import placed_menu
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app

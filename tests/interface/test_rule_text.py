@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.facts import FactType
+from sign_shelf.core.model.facts import FactType
 from sign_shelf.core.rules import FactTest, Rule, RuleRefused, format_rule, ops_of, read_rule
 from sign_shelf.core.rules.parts import part_of
 from tests.interface.conftest import Interface

@@ -1,14 +1,14 @@
-"""The outline moves lines at once, in the browser: by the rules of core/tree.py, and where they refuse, not at all."""
+"""The outline moves lines at once, in the browser: by the rules of core/model/tree.py, and where they refuse, not at all."""
 
 from typing import Any
 
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read_menu
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.menu import Parent, children, walk
-from sign_shelf.core.tree import (
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.menu import Parent, children, walk
+from sign_shelf.core.model.tree import (
     Tree,
     count,
     depth_of,

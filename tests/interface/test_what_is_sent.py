@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.documents import read_menu
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.facts import FactSet
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.facts import FactSet
 from tests.documents import AWKWARD
 from tests.interface.conftest import Interface
 from tests.plain_rules import FACTS

@@ -8,7 +8,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.routing import Route
 
-from sign_shelf.core.address import normal
+from sign_shelf.core.basics.address import normal
 from sign_shelf.core.formats.html_tree import MAX_NESTING, _depth, parse, tidy_words
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.outside.fetch import Fetcher

@@ -11,15 +11,15 @@ from pathlib import Path
 import pytest
 from selectolax.lexbor import LexborHTMLParser
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.elevation import elevation
+from sign_shelf.core.drawing.elevation import elevation
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.fit import fit, request_of
 from sign_shelf.core.look import PlaceLook
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import count
 from sign_shelf.core.outline import format_outline
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import count
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.fetch import Fetcher

@@ -8,9 +8,9 @@ from pydantic import SecretStr
 from standardwebhooks import Webhook
 
 from sign_shelf.core.errors import SiteRefused
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.menu import menu_document
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.placed import PlacedMenu, placed_menu
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.demo.stand_ins.server import StandIn, new_secret
 from sign_shelf.outside.endpoint import discover, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher

@@ -16,11 +16,11 @@ from pydantic import SecretStr
 from sqlalchemy import create_engine, text
 
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
-from sign_shelf.core.documents import content_hash, read_menu
 from sign_shelf.core.errors import Clash, Refusal
+from sign_shelf.core.model.documents import content_hash, read_menu
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.template import USUAL_WIDTHS, Template
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.site import Page
-from sign_shelf.core.template import USUAL_WIDTHS, Template
 from sign_shelf.demo.cluster import Cluster
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person

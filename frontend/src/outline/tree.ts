@@ -1,5 +1,5 @@
 /**
- * The outline's tree moves: what must answer at once. The rules are those of core/tree.py; each function returns a
+ * The outline's tree moves: what must answer at once. The rules are those of core/model/tree.py; each function returns a
  * new tree and leaves untouched branches as they were, or returns the same tree where the move is impossible.
  */
 import type { Schemas } from '../api/client'

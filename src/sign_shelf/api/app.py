@@ -17,7 +17,7 @@ from sign_shelf.api.loop_watch import LoopWatch
 from sign_shelf.api.processes import Apart, Processes
 from sign_shelf.api.routes import ROUTERS
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.menu import MenuDocument, menu_schema
+from sign_shelf.core.model.menu import MenuDocument, menu_schema
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database

@@ -10,8 +10,8 @@ from pydantic import SecretStr
 
 from sign_shelf.api.entrance import BROWSER_COOKIE, token_of
 from sign_shelf.api.problems import NotSignedIn, PreconditionMissing
+from sign_shelf.core.basics.text import LANGUAGE_PATTERN
 from sign_shelf.core.errors import InvalidDocument, Problem
-from sign_shelf.core.text import LANGUAGE_PATTERN
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View
 from sign_shelf.desk.sign_in import Asked

@@ -6,13 +6,13 @@ from typing import Annotated
 from fastapi import Depends, Query
 
 from sign_shelf.api.guards import Language
-from sign_shelf.core.clock import clock_of, read_reading
-from sign_shelf.core.documents import parse_json
+from sign_shelf.core.basics.clock import clock_of, read_reading
 from sign_shelf.core.errors import InvalidDocument, Problem
-from sign_shelf.core.facts import FactValue, fitting
-from sign_shelf.core.menu import Device
+from sign_shelf.core.model.documents import parse_json
+from sign_shelf.core.model.facts import FactValue, fitting
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens
-from sign_shelf.core.site import SiteDocument
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View, board
 from sign_shelf.store import sites

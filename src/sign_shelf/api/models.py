@@ -10,9 +10,9 @@ from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, SecretStr
 from sign_shelf.core.changes.life import Life
 from sign_shelf.core.compare import Edit
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import Device, MenuDocument
+from sign_shelf.core.model.menu import Device, MenuDocument
+from sign_shelf.core.model.template import ItemKind, Shape
 from sign_shelf.core.resolve.resolved import Because
-from sign_shelf.core.template import ItemKind, Shape
 
 Document = Annotated[MenuDocument, PlainSerializer(MenuDocument.to_json, return_type=dict[str, Any])]
 

@@ -11,7 +11,7 @@ from datetime import datetime
 import jwt
 from pydantic import SecretStr
 
-from sign_shelf.core.facts import COMPUTED, FactType, FactValue, Visitor, fitting
+from sign_shelf.core.model.facts import COMPUTED, FactType, FactValue, Visitor, fitting
 
 LONGEST = 4_000
 _NEVER = 253_402_300_800.0

@@ -20,7 +20,7 @@ from sign_shelf.api.models import (
     UsualOutside,
     Widths,
 )
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.menu import (
     DEVICES,
     AnyItem,
     Device,
@@ -34,12 +34,12 @@ from sign_shelf.core.menu import (
     children,
     walk,
 )
+from sign_shelf.core.model.rel import own_hosts, usual_for_outside
+from sign_shelf.core.model.site import Particulars, SiteDocument
+from sign_shelf.core.model.template import Location
+from sign_shelf.core.model.tree import Tree, count, depth_of
 from sign_shelf.core.outline.writing import target_text
-from sign_shelf.core.rel import own_hosts, usual_for_outside
 from sign_shelf.core.resolve import Lens, Prepared, find_placement
-from sign_shelf.core.site import SiteDocument, SiteFacts
-from sign_shelf.core.template import Location
-from sign_shelf.core.tree import Tree, count, depth_of
 from sign_shelf.desk.portfolio import Board, MenuOnShelf
 from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteKeyRow
 
@@ -198,7 +198,7 @@ def menu_line(board: Board, key: str, menu: MenuOnShelf, language: str) -> MenuL
     )
 
 
-def _usual_outside(facts: SiteFacts) -> UsualOutside | None:
+def _usual_outside(facts: Particulars) -> UsualOutside | None:
     if facts.policy.outside_links is None:
         return None
     elsewhere = Link(id="x", kind="link", target=UrlTarget(url="https://elsewhere.invalid/"), label={"en": "x"})

@@ -9,10 +9,10 @@ import typer
 from sign_shelf.cli.files import read_bytes, read_site, read_text, write_json
 from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
-from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.fit import FitRequest, fit
 from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
 from sign_shelf.core.icons import search_icons
+from sign_shelf.core.model.documents import parse_json, read, read_menu
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC

@@ -4,9 +4,9 @@ import json
 import sys
 from pathlib import Path
 
-from sign_shelf.core.documents import MAX_BYTES, parse_json, read
 from sign_shelf.core.errors import InvalidDocument, Problem
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.documents import MAX_BYTES, parse_json, read
+from sign_shelf.core.model.site import SiteDocument
 
 
 def read_bytes(name: str) -> bytes:

@@ -9,9 +9,9 @@ from sign_shelf.cli.files import read_bytes, write_json
 from sign_shelf.core.changes.documents import merge_sites
 from sign_shelf.core.changes.merging import StateConflict, merge_menu
 from sign_shelf.core.compare import Conflict
-from sign_shelf.core.documents import parse_json, read, read_menu
 from sign_shelf.core.errors import Refusal
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.documents import parse_json, read, read_menu
+from sign_shelf.core.model.site import SiteDocument
 
 _JSON: TypeAdapter[object] = TypeAdapter(object)
 File = Annotated[str, typer.Argument(help="A menu document or a site document, or - for standard input.")]

@@ -7,9 +7,9 @@ from typing import Annotated
 import typer
 
 from sign_shelf.cli.files import read_bytes, read_text, write_json
-from sign_shelf.core.documents import parse_json, read
 from sign_shelf.core.errors import InvalidDocument, Problem, Refusal
-from sign_shelf.core.facts import FactType, built_in, read_visitor
+from sign_shelf.core.model.documents import parse_json, read
+from sign_shelf.core.model.facts import FactType, built_in, read_visitor
 from sign_shelf.core.rules import (
     NOT_DECIDED,
     Rule,

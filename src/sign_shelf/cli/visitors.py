@@ -8,19 +8,19 @@ from typing import Annotated
 import typer
 
 from sign_shelf.cli.files import read_bytes, read_site, write_json
-from sign_shelf.core.clock import clock_of, moment_of
-from sign_shelf.core.delivery import item_json
-from sign_shelf.core.documents import parse_json
+from sign_shelf.core.basics.clock import clock_of, moment_of
 from sign_shelf.core.errors import Refusal
-from sign_shelf.core.ever_seen import ever_seen
-from sign_shelf.core.facts import Visitor, read_visitor
 from sign_shelf.core.formats.matrix_csv import matrix_csv
-from sign_shelf.core.menu import Device
-from sign_shelf.core.reach import reach
+from sign_shelf.core.model.documents import parse_json
+from sign_shelf.core.model.facts import Visitor, read_visitor
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.protocol.delivery import item_json
 from sign_shelf.core.resolve import Lens, Prepared, resolve
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.timeline import LONGEST_TIMELINE, timeline
-from sign_shelf.core.who_sees import who_sees
+from sign_shelf.core.visitors.ever_seen import ever_seen
+from sign_shelf.core.visitors.reach import reach
+from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
+from sign_shelf.core.visitors.who_sees import who_sees
 
 
 class DeviceName(StrEnum):

@@ -9,9 +9,9 @@ from typing import get_args
 
 from pydantic import SecretStr
 
-from sign_shelf.core.documents import content_hash
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.tree import insert, move
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import connect, edit, take_in

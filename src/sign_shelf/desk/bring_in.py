@@ -6,14 +6,14 @@ Nothing here is kept: each answers what would come in, and what of it was not un
 import asyncio
 from collections.abc import Iterable
 
-from sign_shelf.core.address import normal, origin
-from sign_shelf.core.copying import PagesBetween, copy_items
+from sign_shelf.core.basics.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats import IncomingMenu, Readable, read_menus
-from sign_shelf.core.menu import Link, MenuDocument, menu_document
-from sign_shelf.core.rel import usual_for_outside
-from sign_shelf.core.site import Page, SiteFacts
-from sign_shelf.core.tree import rebuilt
+from sign_shelf.core.model.copying import PagesBetween, copy_items
+from sign_shelf.core.model.menu import Link, MenuDocument, menu_document
+from sign_shelf.core.model.rel import usual_for_outside
+from sign_shelf.core.model.site import Page, Particulars
+from sign_shelf.core.model.tree import rebuilt
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row
 from sign_shelf.outside.fetch import Fetcher
@@ -74,14 +74,14 @@ async def from_items(
     return IncomingMenu(document.name, None, menu_document(document.name, items), notes)
 
 
-async def _site(database: Database, person: Person, site_key: str) -> tuple[SiteFacts, tuple[Page, ...]]:
+async def _site(database: Database, person: Person, site_key: str) -> tuple[Particulars, tuple[Page, ...]]:
     require(person, "edit", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
         row = await site_row(session, person, site_key)
         return facts_of(row), await sites.pages_of_site(session, row.id)
 
 
-def _as_usual(found: Iterable[IncomingMenu], facts: SiteFacts) -> list[IncomingMenu]:
+def _as_usual(found: Iterable[IncomingMenu], facts: Particulars) -> list[IncomingMenu]:
     """Outside links that say nothing of tab and relations get what the site's policy has."""
 
     def fields(item: object) -> dict[str, object]:

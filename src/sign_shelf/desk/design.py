@@ -6,12 +6,12 @@ from datetime import datetime
 from pydantic import JsonValue
 
 from sign_shelf.core.changes.arrangement import TemplateVersion
+from sign_shelf.core.changes.switch import SwitchReport, switch_report, switched
 from sign_shelf.core.compare.sites import own_look
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.switch import SwitchReport, switch_report, switched
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.template import Template
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, View, board, site_row, template_of
 from sign_shelf.desk.workplace import arrange, to_edit
@@ -75,7 +75,7 @@ async def report(
     session: Session, found: Board, key: str, version: int, by_hand: Mapping[str, str | None]
 ) -> tuple[Template, SwitchReport]:
     """What switching the site to the template would do."""
-    after = await template_of(session, TemplateVersion(key=key, version=version))
+    after = await template_of(session, _version(key, version))
     return after, switch_report(found.document(), after, by_hand)
 
 
@@ -96,7 +96,7 @@ async def switch(
     async with database.transaction() as session:
         at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
         found = await board(session, person, site_key, at.change.id)
-        if found.arrangement.template == TemplateVersion(key=key, version=version):
+        if found.arrangement.template == _version(key, version):
             raise EditRefused("The site is on this version already.", where=where)
         after, told = await report(session, found, key, version, by_hand)
         stuck = [one for one in told.kept if one.too_deep or one.kinds_refused]
@@ -109,7 +109,7 @@ async def switch(
         goes = {one.location: one.to for one in told.kept}
         looks = {to: look for old, look in found.arrangement.looks.items() if (to := goes.get(old))}
         moved = {
-            "template": TemplateVersion(key=key, version=version),
+            "template": _version(key, version),
             "looks": looks,
             "placements": switched(found.document(), after, by_hand),
         }
@@ -118,3 +118,8 @@ async def switch(
         ledger.write(session, "switch", says, at=now, person_id=person.id, site_id=at.site.id, template=key,
                      change=str(at.change.id))  # fmt: skip
         return told
+
+
+def _version(key: str, version: int) -> TemplateVersion:
+    """Raises InvalidDocument for what can be no key or no version."""
+    return read(TemplateVersion, {"key": key, "version": version}, what="template")

@@ -4,10 +4,10 @@ from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import EditRefused, NotFound
-from sign_shelf.core.menu import Device, menu_document
-from sign_shelf.core.placed import placed_menu
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import Device, menu_document
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require

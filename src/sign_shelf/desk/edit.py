@@ -7,13 +7,13 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sign_shelf.core.called import title
+from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.compare import Conflict, Side, diff, merge
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, StaleWrite
-from sign_shelf.core.ids import slug
-from sign_shelf.core.includes import MOST_ITEMS, Includes, included
-from sign_shelf.core.menu import MenuDocument, menu_document, walk
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.includes import MOST_ITEMS, Includes, included
+from sign_shelf.core.model.menu import MenuDocument, menu_document, walk
+from sign_shelf.core.outline.called import title
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row, unknown_menu
 from sign_shelf.desk.workplace import Workplace, put_tree, seen_state, to_edit

@@ -9,15 +9,15 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
+from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.changes.arrangement import SetVersion
-from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
-from sign_shelf.core.facts import FactSet, FactType, built_in
-from sign_shelf.core.ids import slug
-from sign_shelf.core.menu import AnyItem, Labelled, MenuDocument, children, walk
+from sign_shelf.core.model.documents import content_hash, read
+from sign_shelf.core.model.facts import FactSet, FactType, built_in
+from sign_shelf.core.model.menu import AnyItem, Labelled, MenuDocument, children, walk
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.rules import RuleProblem, RuleRefused, read_rule
 from sign_shelf.core.rules.mend import mended, without
-from sign_shelf.core.site import SiteDocument
 from sign_shelf.desk.edit import free_key
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, View, board, boards, shared_sets, site_row, visible_sites

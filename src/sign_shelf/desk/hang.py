@@ -2,13 +2,13 @@
 
 from datetime import datetime
 
-from sign_shelf.core.copying import copy_items
+from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.errors import EditRefused, NotFound
-from sign_shelf.core.ids import slug
-from sign_shelf.core.menu import Device, MenuDocument, walk
+from sign_shelf.core.model.copying import copy_items
+from sign_shelf.core.model.menu import Device, MenuDocument, walk
+from sign_shelf.core.model.template import Location, Template
+from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.resolve import find_placement
-from sign_shelf.core.template import Location, Template
-from sign_shelf.core.tree import depth_of
 from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, View, board, menu_on_shelf, site_row

@@ -10,7 +10,7 @@ from datetime import datetime, timedelta
 
 from sign_shelf.core.compare import Edit, diff_documents, without
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.menu import MenuDocument, menu_document, walk
+from sign_shelf.core.model.menu import MenuDocument, menu_document, walk
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site_row
 from sign_shelf.store import menus, people

@@ -8,12 +8,12 @@ from uuid import UUID
 
 from sign_shelf.core.changes.arrangement import Arrangement, SetVersion, TemplateVersion
 from sign_shelf.core.changes.state import Contents, known_facts, site_of
-from sign_shelf.core.documents import read
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.facts import FactSet
-from sign_shelf.core.menu import MenuDocument
-from sign_shelf.core.site import Page, Placement, SiteDocument, SiteFacts
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import Page, Particulars, Placement, SiteDocument
+from sign_shelf.core.model.template import Template
 from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.store import changes, facts, menus, releases, sites, states
 from sign_shelf.store.database import Session
@@ -74,8 +74,8 @@ class Board:
         return site_of(facts_of(self.site), self.contents, self.plain, self.shared, pages)
 
 
-def facts_of(row: SiteRow) -> SiteFacts:
-    return read(SiteFacts, row.particulars)
+def facts_of(row: SiteRow) -> Particulars:
+    return read(Particulars, row.particulars)
 
 
 def unknown_site(key: str) -> NotFound:

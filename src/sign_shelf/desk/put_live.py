@@ -13,12 +13,12 @@ from sign_shelf.core.changes.going_live import target
 from sign_shelf.core.changes.merging import Merged, Templates
 from sign_shelf.core.changes.state import Contents, site_of
 from sign_shelf.core.changes.steps import slots_to_send
-from sign_shelf.core.documents import content_hash
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
-from sign_shelf.core.menu import menu_document
-from sign_shelf.core.placed import placed_menu
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import Template
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.desk.hang import refuse_unfit
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import View, facts_of, shared_sets, site_row

@@ -17,13 +17,13 @@ from pydantic import SecretStr
 
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.merging import merge_states
-from sign_shelf.core.changes.shown import missing, navigations
-from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Busy, Clash, NoAnswer, Refusal, SiteAway, SiteRefused
-from sign_shelf.core.menu import Device, menu_document
-from sign_shelf.core.placed import PlacedMenu, placed_menu
+from sign_shelf.core.model.documents import content_hash, read
+from sign_shelf.core.model.menu import Device, menu_document
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
+from sign_shelf.core.protocol.shown import missing, navigations
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.site import SiteDocument
 from sign_shelf.desk.put_live import plan_steps, templates_of, what_goes_live, whole
 from sign_shelf.desk.workplace import Workplace, put_state
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot

@@ -10,7 +10,7 @@ from sign_shelf.core.changes.life import step
 from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.compare.sites import LookEdit, PlaceEdit, SiteEdit, TemplateEdit, site_edits
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.menu import menu_document
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, View, board, boards, site_row
 from sign_shelf.desk.workplace import Workplace, arrange, to_edit

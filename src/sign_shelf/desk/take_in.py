@@ -9,15 +9,15 @@ from uuid import UUID
 import structlog
 from pydantic import SecretStr
 
+from sign_shelf.core.basics.text import Key, Language, Words
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
-from sign_shelf.core.documents import content_hash, read
 from sign_shelf.core.errors import Busy, Clash, NotFound, Refusal
-from sign_shelf.core.facts import FactSet
 from sign_shelf.core.formats.html_tree import tidy_words
-from sign_shelf.core.menu import Model
-from sign_shelf.core.placed import placed_menu
-from sign_shelf.core.site import Policy, SiteFacts, Zone
-from sign_shelf.core.text import Key, Language, Words
+from sign_shelf.core.model.documents import content_hash, read
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.menu import Model
+from sign_shelf.core.model.site import Particulars, Policy, Zone
+from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
@@ -147,7 +147,7 @@ async def confirm(database: Database, person: Person, take_in_id: UUID, settled:
 async def keep_site(
     session: Session, seals: Seals, proposal: ReadSite, settled: Confirmation, person_id: UUID | None, now: datetime
 ) -> SiteRow:
-    facts = SiteFacts(
+    facts = Particulars(
         key=settled.key or proposal.key,
         name=settled.name or proposal.name,
         base=proposal.url,

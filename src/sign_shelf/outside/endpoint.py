@@ -9,13 +9,13 @@ from urllib.parse import urljoin
 from pydantic import SecretStr
 from standardwebhooks import Webhook
 
-from sign_shelf.core.documents import parse_json, read
+from sign_shelf.core.basics.text import Language, Words
 from sign_shelf.core.errors import InvalidDocument, SiteAway, SiteRefused, SourceRefused
-from sign_shelf.core.menu import Device, Model
-from sign_shelf.core.placed import PlacedMenu
-from sign_shelf.core.site import Zone
-from sign_shelf.core.template import Template
-from sign_shelf.core.text import Language, Words
+from sign_shelf.core.model.documents import parse_json, read
+from sign_shelf.core.model.menu import Device, Model
+from sign_shelf.core.model.site import Zone
+from sign_shelf.core.model.template import Template
+from sign_shelf.core.protocol.placed import PlacedMenu
 from sign_shelf.outside.fetch import Fetched, Fetcher
 
 WELL_KNOWN = "/.well-known/sign-shelf"

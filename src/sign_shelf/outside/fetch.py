@@ -12,7 +12,7 @@ from weakref import WeakValueDictionary
 import httpcore
 import httpx
 
-from sign_shelf.core.address import host_of, normal
+from sign_shelf.core.basics.address import host_of, normal
 from sign_shelf.core.errors import NoAnswer, SourceRefused
 from sign_shelf.outside.dialling import CheckedDialler
 from sign_shelf.outside.unpacking import unpacker

@@ -6,8 +6,8 @@ from sqlalchemy import func, text
 from sqlmodel import col, select, tuple_
 
 from sign_shelf.core.changes.arrangement import SetVersion
-from sign_shelf.core.documents import read
-from sign_shelf.core.facts import FactSet
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import FactSetRow
 

@@ -10,10 +10,10 @@ from sqlmodel import col, or_, select
 
 from sign_shelf.core.changes.arrangement import Arrangement
 from sign_shelf.core.changes.state import Contents, site_of
-from sign_shelf.core.documents import read, read_menu
-from sign_shelf.core.facts import FactSet
-from sign_shelf.core.site import Page, SiteDocument, SiteFacts
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import read, read_menu
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.site import Page, Particulars, SiteDocument
+from sign_shelf.core.model.template import Template
 from sign_shelf.store.database import Session
 from sign_shelf.store.keys import KeyKind
 from sign_shelf.store.tables import SiteKeyRow, SiteRow
@@ -118,7 +118,7 @@ def read_given(texts: GivenTexts) -> SiteDocument:
     )
     shared = [read(FactSet, from_json(document), what=f"fact set {key}") for key, _, document in texts.sets]
     template = read(Template, from_json(texts.template), what="template")
-    return site_of(read(SiteFacts, from_json(texts.particulars)), contents, template, shared, pages)
+    return site_of(read(Particulars, from_json(texts.particulars)), contents, template, shared, pages)
 
 
 _PAGE_FIELDS = ("ref", "path", "title", "type", "language", "state", "under", "date")

@@ -8,9 +8,9 @@ from sqlalchemy import or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
-from sign_shelf.core.documents import content_hash, read_menu
-from sign_shelf.core.menu import MenuDocument
-from sign_shelf.core.tree import count, depth_of
+from sign_shelf.core.model.documents import content_hash, read_menu
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.store.database import Session
 from sign_shelf.store.recent import Recent
 from sign_shelf.store.tables import ChangeRow, ReleaseRow, RevisionRow, StateRow, TreeRow

@@ -8,9 +8,9 @@ from sqlalchemy import exists, func, literal, or_
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.site import Page
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.template import Template
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import LiveSlotRow, PageRow, SiteRow, TemplateRow
 

@@ -8,7 +8,7 @@ from sqlmodel import col, select
 
 from sign_shelf.core.changes.arrangement import Arrangement, arrangement_name
 from sign_shelf.core.changes.state import Contents, State, state_name
-from sign_shelf.core.documents import read
+from sign_shelf.core.model.documents import read
 from sign_shelf.store import menus
 from sign_shelf.store.database import Session
 from sign_shelf.store.recent import Recent

@@ -11,18 +11,18 @@ from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, UnfitOut, Widths
 from sign_shelf.api.routes.places import ElevationOut
-from sign_shelf.core.documents import read
-from sign_shelf.core.elevation import State, elevation
+from sign_shelf.core.changes.switch import Kept, Refused, SwitchReport, offers
+from sign_shelf.core.drawing.elevation import State, elevation
+from sign_shelf.core.drawing.sample import sample_site
+from sign_shelf.core.drawing.strip import strip_html
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.look import PLAIN_LOOK, PlaceLook, contrasts, tap_areas
 from sign_shelf.core.look import State as LookState
 from sign_shelf.core.look.export import css_text, design_tokens
-from sign_shelf.core.menu import Device
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.template import Template
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.sample import sample_site
-from sign_shelf.core.strip import strip_html
-from sign_shelf.core.switch import Kept, Refused, SwitchReport, offers
-from sign_shelf.core.template import Template
 from sign_shelf.desk import design
 from sign_shelf.desk.portfolio import board, boards, visible_sites
 from sign_shelf.store import sites as site_records

@@ -9,12 +9,12 @@ from pydantic import BaseModel, Field, JsonValue
 from sign_shelf.api.guards import Db, Expected, In, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
-from sign_shelf.core.documents import content_hash, read
-from sign_shelf.core.facts import FactSet, FactType, built_in, says_type
+from sign_shelf.core.model.documents import content_hash, read
+from sign_shelf.core.model.facts import FactSet, FactType, built_in, says_type
 from sign_shelf.core.resolve import Prepared
-from sign_shelf.core.rule_told import rule_told
 from sign_shelf.core.rules import RuleProblem, RuleRefused, Truth, ops_of
 from sign_shelf.core.rules.parts import AnyPart
+from sign_shelf.core.visitors.rule_told import rule_told
 from sign_shelf.desk import facts as desk
 from sign_shelf.desk.portfolio import board, boards, visible_sites
 from sign_shelf.store import facts as fact_records

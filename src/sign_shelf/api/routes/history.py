@@ -6,7 +6,7 @@ from fastapi import APIRouter, Query
 
 from sign_shelf.api.guards import Db, In, Language, Someone
 from sign_shelf.api.models import Edits, HistoryEntry, HistoryPage, TakeBackBody
-from sign_shelf.core.documents import read_menu
+from sign_shelf.core.model.documents import read_menu
 from sign_shelf.desk import history as past
 
 router = APIRouter(prefix="/api/sites/{site}/menus/{menu}", tags=["history"])

@@ -7,11 +7,11 @@ from fastapi import APIRouter, Query, Request
 
 from sign_shelf.api.guards import Db, In, Net, Someone
 from sign_shelf.api.models import CopyBody, IncomingMenuOut, LiveBody, NoteOut
-from sign_shelf.core.copying import already_there
-from sign_shelf.core.documents import read_menu
 from sign_shelf.core.formats import IncomingMenu, Readable
-from sign_shelf.core.menu import MenuDocument
-from sign_shelf.core.tree import count, depth_of
+from sign_shelf.core.model.copying import already_there
+from sign_shelf.core.model.documents import read_menu
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.desk import bring_in
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View, board, menu_on_shelf

@@ -26,18 +26,18 @@ from sign_shelf.api.models import (
 from sign_shelf.api.routes.sites import whole_site_page
 from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import diff_documents
-from sign_shelf.core.documents import parse_json, read, read_menu
+from sign_shelf.core.drawing.strip import count_entries, first_entries, strip_html
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats import Writable, write_menu
-from sign_shelf.core.menu import MenuDocument, menu_document
-from sign_shelf.core.menu import Query as ListQuery
+from sign_shelf.core.model.documents import parse_json, read, read_menu
+from sign_shelf.core.model.menu import MenuDocument, menu_document
+from sign_shelf.core.model.menu import Query as ListQuery
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.template import Location
+from sign_shelf.core.model.tree import targeted_pages
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import resolve, resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
-from sign_shelf.core.site import Page
-from sign_shelf.core.strip import count_entries, first_entries, strip_html
-from sign_shelf.core.template import Location
-from sign_shelf.core.tree import targeted_pages
 from sign_shelf.desk import edit
 from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
 from sign_shelf.store import menus, sites, states

@@ -10,12 +10,12 @@ from pydantic import BaseModel
 from sign_shelf.api.guards import Db, In, Net, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
-from sign_shelf.core.elevation import State, elevation
-from sign_shelf.core.menu import DEVICES, Device
-from sign_shelf.core.reach import lacking, reach
+from sign_shelf.core.drawing.elevation import State, elevation
+from sign_shelf.core.model.menu import DEVICES, Device
+from sign_shelf.core.model.template import Region
 from sign_shelf.core.resolve import Prepared
-from sign_shelf.core.side_by_side import side_by_side
-from sign_shelf.core.template import Region
+from sign_shelf.core.visitors.reach import lacking, reach
+from sign_shelf.core.visitors.side_by_side import side_by_side
 from sign_shelf.desk import drift, hang
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["places"])

@@ -5,7 +5,7 @@ from fastapi import APIRouter
 
 from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import TakeInBody, TakeInOut
-from sign_shelf.core.documents import read
+from sign_shelf.core.model.documents import read
 from sign_shelf.desk import connect, take_in
 from sign_shelf.desk.permission import Person
 

@@ -9,14 +9,14 @@ from fastapi import APIRouter, Query, Response
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
-from sign_shelf.core.clock import clock_of, moment_of, read_reading
-from sign_shelf.core.ever_seen import EverSeen, ever_seen
+from sign_shelf.core.basics.clock import clock_of, moment_of, read_reading
 from sign_shelf.core.formats.matrix_csv import matrix_csv
-from sign_shelf.core.menu import Device
+from sign_shelf.core.model.menu import Device
 from sign_shelf.core.resolve import Prepared
-from sign_shelf.core.timeline import LONGEST_TIMELINE, timeline
-from sign_shelf.core.trace import trace
-from sign_shelf.core.who_sees import Matrix, who_sees
+from sign_shelf.core.visitors.ever_seen import EverSeen, ever_seen
+from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
+from sign_shelf.core.visitors.trace import trace
+from sign_shelf.core.visitors.who_sees import Matrix, who_sees
 from sign_shelf.desk.portfolio import facts_of, site_row
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["visitors"])

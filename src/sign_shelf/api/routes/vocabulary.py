@@ -7,10 +7,10 @@ from fastapi import APIRouter, Query, Request, Response
 
 from sign_shelf.api.guards import Db, In, Language, Someone
 from sign_shelf.api.models import FactOut, IconOut, OverlayOut, PageType, RelationOut, Vocabulary
-from sign_shelf.core.documents import parse_json, read_menu
 from sign_shelf.core.icons import icon_svg, search_icons
+from sign_shelf.core.model.documents import parse_json, read_menu
+from sign_shelf.core.model.rel import RELATIONS
 from sign_shelf.core.outline import format_outline
-from sign_shelf.core.rel import RELATIONS
 from sign_shelf.desk.portfolio import board
 from sign_shelf.store import sites
 

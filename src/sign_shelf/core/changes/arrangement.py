@@ -6,12 +6,12 @@ from typing import Self
 import rfc8785
 from pydantic import Field, JsonValue
 
+from sign_shelf.core.basics.text import Key, RuleText, Words
 from sign_shelf.core.changes.fields import FieldName
-from sign_shelf.core.documents import named_by_content, read
-from sign_shelf.core.facts import FactName, FactSet, FactType, FactValue
-from sign_shelf.core.menu import Model
-from sign_shelf.core.site import Placement
-from sign_shelf.core.text import Key, RuleText, Words
+from sign_shelf.core.model.documents import named_by_content, read
+from sign_shelf.core.model.facts import FactName, FactSet, FactType, FactValue
+from sign_shelf.core.model.menu import Model
+from sign_shelf.core.model.site import Placement
 
 
 class TemplateVersion(Model):

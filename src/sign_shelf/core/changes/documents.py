@@ -9,11 +9,11 @@ from sign_shelf.core.changes.arrangement import known_fields, look_fields, place
 from sign_shelf.core.changes.fields import FieldName, merge_fields
 from sign_shelf.core.changes.merging import TEMPLATE, Conflicts, StateConflict, merge_menus, on_template
 from sign_shelf.core.compare.sites import own_look
-from sign_shelf.core.documents import read
-from sign_shelf.core.facts import FactSet
 from sign_shelf.core.look import PLAIN_LOOK
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import Template
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -7,7 +7,7 @@ from sign_shelf.core.changes.arrangement import fields_of
 from sign_shelf.core.changes.merging import Merged, Templates, merge_states
 from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import diff_documents
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.menu import menu_document
 
 
 def target(base: Contents, head: Contents, live: Contents, *, templates: Templates) -> Merged:

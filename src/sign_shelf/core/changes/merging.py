@@ -10,8 +10,8 @@ from sign_shelf.core.changes.fields import REMOVED, FieldName, Fields, merge_fie
 from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import Conflict, Side, merge
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import MenuDocument, menu_document
-from sign_shelf.core.template import Template
+from sign_shelf.core.model.menu import MenuDocument, menu_document
+from sign_shelf.core.model.template import Template
 
 KEPT = "kept"
 

@@ -6,13 +6,13 @@ from typing import Annotated
 
 from pydantic import JsonValue, StringConstraints
 
+from sign_shelf.core.basics.text import MenuRef
 from sign_shelf.core.changes.arrangement import Arrangement
-from sign_shelf.core.documents import content_hash, named_by_content
-from sign_shelf.core.facts import FactSet
-from sign_shelf.core.menu import MenuDocument, Model
-from sign_shelf.core.site import Page, SiteDocument, SiteFacts
-from sign_shelf.core.template import Template
-from sign_shelf.core.text import MenuRef
+from sign_shelf.core.model.documents import content_hash, named_by_content
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.menu import MenuDocument, Model
+from sign_shelf.core.model.site import Page, Particulars, SiteDocument
+from sign_shelf.core.model.template import Template
 
 ContentName = Annotated[str, StringConstraints(pattern=r"^sha256:[0-9a-f]{64}$")]
 
@@ -45,7 +45,7 @@ def known_facts(arrangement: Arrangement, shared: Iterable[FactSet]) -> FactSet:
 
 
 def site_of(
-    site: SiteFacts, contents: Contents, template: Template, shared: Iterable[FactSet], pages: Iterable[Page] = ()
+    site: Particulars, contents: Contents, template: Template, shared: Iterable[FactSet], pages: Iterable[Page] = ()
 ) -> SiteDocument:
     """The whole site: a state, with the site's particulars and what was seen of its pages. `template` is without the
     site's own looks."""

@@ -3,9 +3,9 @@ device."""
 
 from dataclasses import dataclass
 
-from sign_shelf.core.menu import Device, MenuDocument
+from sign_shelf.core.model.menu import Device, MenuDocument
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import find_placement
-from sign_shelf.core.site import SiteDocument
 
 
 @dataclass(frozen=True, kw_only=True)

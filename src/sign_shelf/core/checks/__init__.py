@@ -6,8 +6,8 @@ from sign_shelf.core.checks.targets import check_targets
 from sign_shelf.core.checks.time import check_time
 from sign_shelf.core.checks.visibility import check_visibility
 from sign_shelf.core.checks.words import check_words
-from sign_shelf.core.menu import walk
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.menu import walk
+from sign_shelf.core.model.site import SiteDocument
 
 CHECKS: tuple[Check, ...] = (check_targets, check_structure, check_words, check_visibility, check_time)
 

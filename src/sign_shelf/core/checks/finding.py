@@ -4,12 +4,12 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from sign_shelf.core.includes import Includes
-from sign_shelf.core.menu import Device, MenuDocument, Model
+from sign_shelf.core.model.includes import Includes
+from sign_shelf.core.model.menu import Device, MenuDocument, Model
+from sign_shelf.core.model.site import Page, SiteDocument
+from sign_shelf.core.model.template import Location
+from sign_shelf.core.model.tree import numbers
 from sign_shelf.core.resolve import find_placement
-from sign_shelf.core.site import Page, SiteDocument
-from sign_shelf.core.template import Location
-from sign_shelf.core.tree import numbers
 
 Severity = Literal["stop", "warn", "note"]
 

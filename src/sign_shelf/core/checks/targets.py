@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.called import title
 from sign_shelf.core.checks.finding import Finding, View
-from sign_shelf.core.menu import Include, Link, Opener, PageTarget, PendingTarget, UrlTarget, walk
+from sign_shelf.core.model.menu import Include, Link, Opener, PageTarget, PendingTarget, UrlTarget, walk
+from sign_shelf.core.outline.called import title
 
 
 def check_targets(view: View) -> Iterator[Finding]:

@@ -2,10 +2,10 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.called import title
+from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.checks.finding import Finding, View
-from sign_shelf.core.clock import clock_of
-from sign_shelf.core.menu import Labelled, walk
+from sign_shelf.core.model.menu import Labelled, walk
+from sign_shelf.core.outline.called import title
 
 
 def check_time(view: View) -> Iterator[Finding]:

@@ -2,12 +2,12 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.called import title
 from sign_shelf.core.checks.finding import Finding, View
-from sign_shelf.core.menu import AnyItem, children
+from sign_shelf.core.model.menu import AnyItem, children
+from sign_shelf.core.model.tree import Tree
+from sign_shelf.core.outline.called import title
 from sign_shelf.core.resolve.visit import SiteRules
 from sign_shelf.core.rules import ALWAYS, Rule, all_of, analyse
-from sign_shelf.core.tree import Tree
 
 
 def check_visibility(view: View) -> Iterator[Finding]:

@@ -8,10 +8,10 @@ from pydantic import JsonValue, TypeAdapter, ValidationError
 from sign_shelf.core.compare.diff import diff
 from sign_shelf.core.compare.edits import Add, Edit, Move, Relabel, Remove, Reorder, Retarget, Set, own_json
 from sign_shelf.core.compare.flat import TOP, build, flatten
-from sign_shelf.core.documents import problems_of
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.menu import AnyItem, Item, MenuDocument, Parent
-from sign_shelf.core.tree import Tree
+from sign_shelf.core.model.documents import problems_of
+from sign_shelf.core.model.menu import AnyItem, Item, MenuDocument, Parent
+from sign_shelf.core.model.tree import Tree
 
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
 

@@ -26,8 +26,8 @@ from sign_shelf.core.compare.sentences import (
     set_sentence,
     target_sentence,
 )
-from sign_shelf.core.menu import AnyItem, Labelled, MenuDocument
-from sign_shelf.core.tree import Tree
+from sign_shelf.core.model.menu import AnyItem, Labelled, MenuDocument
+from sign_shelf.core.model.tree import Tree
 
 #: Children are compared by themselves; labels and targets have edits of their own.
 _APART = frozenset({"id", "items", "kind", "label", "target"})

@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field, JsonValue
 
-from sign_shelf.core.menu import AnyItem, Item, Model
-from sign_shelf.core.text import ItemId
+from sign_shelf.core.basics.text import ItemId
+from sign_shelf.core.model.menu import AnyItem, Item, Model
 
 
 class _Edit(Model):

@@ -6,8 +6,8 @@ from typing import Final
 
 from pydantic import BaseModel
 
-from sign_shelf.core.menu import AnyItem, children
-from sign_shelf.core.tree import Tree, with_children
+from sign_shelf.core.model.menu import AnyItem, children
+from sign_shelf.core.model.tree import Tree, with_children
 
 TOP: Final = ""
 """Stands for the root wherever a parent is named; no item has an empty id."""

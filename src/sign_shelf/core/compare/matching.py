@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from sign_shelf.core.compare.edits import own_json
-from sign_shelf.core.menu import AnyItem, Labelled, children
-from sign_shelf.core.tree import Tree, rebuilt
+from sign_shelf.core.model.menu import AnyItem, Labelled, children
+from sign_shelf.core.model.tree import Tree, rebuilt
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_array

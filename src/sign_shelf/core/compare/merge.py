@@ -6,8 +6,8 @@ from typing import Literal
 
 from sign_shelf.core.compare.edits import own_json
 from sign_shelf.core.compare.flat import TOP, Flat, build, flatten, own_fields, same_fields
-from sign_shelf.core.menu import AnyItem, Parent
-from sign_shelf.core.tree import Tree
+from sign_shelf.core.model.menu import AnyItem, Parent
+from sign_shelf.core.model.tree import Tree
 
 Side = Literal["ours", "theirs"]
 ConflictKind = Literal["edit-edit", "edit-remove", "move-move", "cycle", "order", "add-add"]

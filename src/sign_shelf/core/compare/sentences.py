@@ -2,8 +2,8 @@
 
 from collections.abc import Callable
 
-from sign_shelf.core.called import title
-from sign_shelf.core.menu import AnyItem, Include, Link, Listing, Look, Opener
+from sign_shelf.core.model.menu import AnyItem, Include, Link, Listing, Look, Opener
+from sign_shelf.core.outline.called import title
 from sign_shelf.core.outline.writing import query_text, target_text
 
 

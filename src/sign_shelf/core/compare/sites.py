@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from pydantic import JsonValue
 
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.menu import DEVICES, Device
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import Location
+from sign_shelf.core.model.menu import DEVICES, Device
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import Location
 
 
 @dataclass(frozen=True)

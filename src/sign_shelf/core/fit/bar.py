@@ -10,11 +10,11 @@ from typing import Literal, Self
 
 from pydantic import Field, JsonValue, model_validator
 
+from sign_shelf.core.basics.text import Language, Words
 from sign_shelf.core.fit.fonts import FontSet
 from sign_shelf.core.fit.shaping import Measured, Type, laid_out, measure
 from sign_shelf.core.look.model import ButtonPadding
-from sign_shelf.core.menu import Model
-from sign_shelf.core.text import Language, Words
+from sign_shelf.core.model.menu import Model
 
 NARROWEST, WIDEST = 320, 2_560
 """The viewport widths that a bar is swept over."""

@@ -4,13 +4,13 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from sign_shelf.core.drawing.strip import direction_of
 from sign_shelf.core.errors import FitRefused
 from sign_shelf.core.fit.bar import MOST_ENTRIES, Container, FitItem, FitRequest, fit, fits_from
 from sign_shelf.core.fit.fonts import FontSet
-from sign_shelf.core.menu import Device
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.template import Location, Shape, Template
 from sign_shelf.core.resolve.resolved import Resolved
-from sign_shelf.core.strip import direction_of
-from sign_shelf.core.template import Location, Shape, Template
 
 USUAL_FONT = "Atkinson Hyperlegible Next"
 SIDE_BY_SIDE: frozenset[Shape] = frozenset({"bar", "strip", "line", "corner"})

@@ -5,16 +5,16 @@ from urllib.parse import urlsplit
 
 from pydantic import TypeAdapter, ValidationError
 
-from sign_shelf.core.address import normal, origin
-from sign_shelf.core.documents import problems_of
+from sign_shelf.core.basics.address import normal, origin
+from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import OutlineRefused, Problem
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.navigation import Entry, Kept
-from sign_shelf.core.ids import ReadableIds
-from sign_shelf.core.menu import AnyItem, Item, Parent
+from sign_shelf.core.model.documents import problems_of
+from sign_shelf.core.model.menu import AnyItem, Item, Parent
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline import goal_text, parse_item
-from sign_shelf.core.site import Page
-from sign_shelf.core.tree import Tree
 
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
 

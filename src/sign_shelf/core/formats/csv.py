@@ -9,13 +9,13 @@ import re
 from collections.abc import Iterable
 from io import StringIO
 
+from sign_shelf.core.basics.text import LANGUAGE_PATTERN
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats.binding import Binder
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.rows import Row, items_of, row_of
-from sign_shelf.core.menu import MAX_DEPTH, MAX_ITEMS, Labelled, MenuDocument, menu_document, walk
-from sign_shelf.core.text import LANGUAGE_PATTERN
-from sign_shelf.core.tree import numbers
+from sign_shelf.core.model.menu import MAX_DEPTH, MAX_ITEMS, Labelled, MenuDocument, menu_document, walk
+from sign_shelf.core.model.tree import numbers
 
 _COLUMNS = {
     "path": {"path", "number", "no", "level path"},

@@ -8,8 +8,8 @@ from html import escape
 
 from sign_shelf.core.formats.binding import NOWHERE, Binder
 from sign_shelf.core.formats.html_tree import tidy_words
-from sign_shelf.core.href import Addresses
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.href import Addresses
+from sign_shelf.core.model.menu import (
     AnyItem,
     Divider,
     Heading,
@@ -22,9 +22,9 @@ from sign_shelf.core.menu import (
     PageTarget,
     children,
 )
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline.writing import goal_text, settings_text, target_text
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import Tree
 
 
 def menu_to_html(document: MenuDocument, *, language: str = "en", site: SiteDocument | None = None) -> str:

@@ -8,9 +8,9 @@ from sign_shelf.core.formats.binding import NOWHERE, Binder
 from sign_shelf.core.formats.html_tree import parse
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.navigation import FoundNavigation, Where, entries_of, find_navigations, outermost
-from sign_shelf.core.menu import menu_document
+from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.site import Page
 from sign_shelf.core.outline.writing import NO_NAME
-from sign_shelf.core.site import Page
 
 TITLES: dict[Where, str] = {
     "header": "Header",

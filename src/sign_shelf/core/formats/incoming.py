@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from sign_shelf.core.errors import Problem
 from sign_shelf.core.formats.navigation import Where
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model.menu import MenuDocument
 
 
 @dataclass(frozen=True)

@@ -1,9 +1,19 @@
 """A menu as JSON-LD (schema.org SiteNavigationElement): nested by `hasPart`."""
 
-from sign_shelf.core.href import Addresses
-from sign_shelf.core.menu import AnyItem, Divider, Include, Labelled, Link, Listing, MenuDocument, PageTarget, children
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.tree import Tree
+from sign_shelf.core.model.href import Addresses
+from sign_shelf.core.model.menu import (
+    AnyItem,
+    Divider,
+    Include,
+    Labelled,
+    Link,
+    Listing,
+    MenuDocument,
+    PageTarget,
+    children,
+)
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import Tree
 
 MEDIA_TYPE = "application/ld+json"
 

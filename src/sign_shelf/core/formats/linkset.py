@@ -1,8 +1,8 @@
 """A menu as a link set (RFC 9264, JSON form): every entry with an address is an `item` (RFC 6573) of what it stands under."""
 
-from sign_shelf.core.href import Addresses
-from sign_shelf.core.menu import AnyItem, Labelled, Link, MenuDocument, PageTarget, children
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.href import Addresses
+from sign_shelf.core.model.menu import AnyItem, Labelled, Link, MenuDocument, PageTarget, children
+from sign_shelf.core.model.site import SiteDocument
 
 MEDIA_TYPE = "application/linkset+json"
 

@@ -4,7 +4,7 @@ import csv
 import io
 
 from sign_shelf.core.formats.csv import guarded
-from sign_shelf.core.who_sees import Cell, Matrix
+from sign_shelf.core.visitors.who_sees import Cell, Matrix
 
 
 def matrix_csv(matrix: Matrix) -> str:

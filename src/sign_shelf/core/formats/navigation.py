@@ -14,7 +14,7 @@ from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import attribute, tidy_words, words_of
-from sign_shelf.core.menu import MAX_DEPTH, MAX_ITEMS
+from sign_shelf.core.model.menu import MAX_DEPTH, MAX_ITEMS
 
 Where = Literal["header", "footer", "aside", "drawer", "main", "body"]
 

@@ -15,9 +15,9 @@ from sign_shelf.core.formats.binding import Binder
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.rows import Row, items_of, row_of
-from sign_shelf.core.href import Addresses
-from sign_shelf.core.menu import MAX_DEPTH, MAX_ITEMS, AnyItem, Link, MenuDocument, children, menu_document
-from sign_shelf.core.site import SiteDocument
+from sign_shelf.core.model.href import Addresses
+from sign_shelf.core.model.menu import MAX_DEPTH, MAX_ITEMS, AnyItem, Link, MenuDocument, children, menu_document
+from sign_shelf.core.model.site import SiteDocument
 
 MAX_NESTING = 100
 MOST_NOTES = 500

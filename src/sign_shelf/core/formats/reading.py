@@ -4,15 +4,15 @@ import re
 from collections.abc import Iterable
 from typing import Literal, get_args
 
-from sign_shelf.core.documents import parse_json, read_menu
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats.binding import NOWHERE, Binder
 from sign_shelf.core.formats.csv import csv_to_menu
 from sign_shelf.core.formats.html_reading import menus_of_html
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.opml import opml_to_menu
+from sign_shelf.core.model.documents import parse_json, read_menu
+from sign_shelf.core.model.site import Page
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.site import Page
 
 Readable = Literal["json", "outline", "html", "opml", "csv"]
 READABLE: tuple[Readable, ...] = get_args(Readable)

@@ -5,13 +5,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import get_args
 
+from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import EditRefused, OutlineRefused, Problem
 from sign_shelf.core.formats.binding import Binder
-from sign_shelf.core.ids import ReadableIds
-from sign_shelf.core.menu import MAX_DEPTH, MAX_ITEMS, AnyItem, Labelled, Parent
+from sign_shelf.core.model.menu import MAX_DEPTH, MAX_ITEMS, AnyItem, Labelled, Parent
+from sign_shelf.core.model.template import ITEM_KINDS
+from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline import goal_text, parse_item, settings_text
-from sign_shelf.core.template import ITEM_KINDS
-from sign_shelf.core.tree import Tree
 
 HOLDERS = frozenset(get_args(kind.model_fields["kind"].annotation)[0] for kind in get_args(Parent))
 _OWN_NOTATION = re.compile(r"^(?:[@?!*+<]|tel:|mailto:|#[^\s#]+$)")

@@ -4,14 +4,14 @@ import json
 from dataclasses import dataclass
 from typing import Literal, get_args
 
-from sign_shelf.core import menu
 from sign_shelf.core.formats import jsonld, linkset
 from sign_shelf.core.formats.csv import menu_to_csv
 from sign_shelf.core.formats.html import menu_to_html
 from sign_shelf.core.formats.opml import menu_to_opml
-from sign_shelf.core.menu import MenuDocument
+from sign_shelf.core.model import menu
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import format_outline
-from sign_shelf.core.site import SiteDocument
 
 Writable = Literal["json", "outline", "html", "opml", "csv", "linkset", "jsonld"]
 WRITABLE: tuple[Writable, ...] = get_args(Writable)

@@ -6,8 +6,8 @@ from typing import Annotated, Literal, Self, cast
 
 from pydantic import AfterValidator, Field, JsonValue, StringConstraints, model_validator
 
-from sign_shelf.core.menu import Model
-from sign_shelf.core.text import Words
+from sign_shelf.core.basics.text import Words
+from sign_shelf.core.model.menu import Model
 
 State = Literal["normal", "hover", "current", "open"]
 STATES: tuple[State, ...] = ("normal", "hover", "current", "open")

@@ -8,10 +8,10 @@ from typing import NoReturn
 
 from pydantic import TypeAdapter, ValidationError
 
-from sign_shelf.core.documents import problems_of
+from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import OutlineRefused
-from sign_shelf.core.ids import ReadableIds
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.documents import problems_of
+from sign_shelf.core.model.menu import (
     DEVICES,
     MAX_DEPTH,
     MAX_ITEMS,

@@ -1,6 +1,6 @@
 """A menu document as an outline."""
 
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.menu import (
     AnyItem,
     Badge,
     Divider,

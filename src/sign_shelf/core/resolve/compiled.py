@@ -6,13 +6,12 @@ moment or on the visitor (windows, rules, patterns with facts) is kept as steps 
 
 from dataclasses import dataclass
 
-from sign_shelf.core.address import joined
-from sign_shelf.core.called import title
-from sign_shelf.core.clock import clock_of
-from sign_shelf.core.facts import Visitor
-from sign_shelf.core.href import Addresses, facts_in, made_address
-from sign_shelf.core.includes import Includes
-from sign_shelf.core.menu import (
+from sign_shelf.core.basics.address import joined
+from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.model.facts import Visitor
+from sign_shelf.core.model.href import Addresses, facts_in, made_address
+from sign_shelf.core.model.includes import Includes
+from sign_shelf.core.model.menu import (
     AnyItem,
     Device,
     Divider,
@@ -28,14 +27,15 @@ from sign_shelf.core.menu import (
     UrlTarget,
     children,
 )
+from sign_shelf.core.model.site import Page, SiteDocument
+from sign_shelf.core.model.tree import Tree, targeted_pages
+from sign_shelf.core.outline.called import title
 from sign_shelf.core.resolve.limits import depth_of, kinds_of
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.resolve.resolved import Because, Hidden, Resolved
 from sign_shelf.core.resolve.tidy import tidy_dividers
 from sign_shelf.core.resolve.visit import SiteRule, SiteRules, Visit
 from sign_shelf.core.rules import ALWAYS
-from sign_shelf.core.site import Page, SiteDocument
-from sign_shelf.core.tree import Tree, targeted_pages
 
 _NEVER = "~"
 """Later than every instant, which begin with digits."""

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable
 
+from sign_shelf.core.model.template import Location
 from sign_shelf.core.resolve.resolved import Hidden, Resolved
-from sign_shelf.core.template import Location
 
 
 def depth_of(items: tuple[Resolved, ...]) -> int:

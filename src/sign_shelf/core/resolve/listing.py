@@ -2,10 +2,10 @@
 
 from collections.abc import Callable, Collection, Iterable, Mapping
 
-from sign_shelf.core.menu import Listing, MenuDocument, Query, walk
+from sign_shelf.core.model.menu import Listing, MenuDocument, Query, walk
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.tree import targeted_pages
 from sign_shelf.core.resolve.section import lineage
-from sign_shelf.core.site import Page
-from sign_shelf.core.tree import targeted_pages
 
 
 def listed_pages(

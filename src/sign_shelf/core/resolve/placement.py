@@ -4,10 +4,10 @@ from collections.abc import Iterator
 from typing import Literal
 
 from sign_shelf.core.errors import ResolveRefused
-from sign_shelf.core.menu import DEVICES, Device
+from sign_shelf.core.model.menu import DEVICES, Device
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import Location
 from sign_shelf.core.resolve.resolved import Source
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import Location
 
 
 def search_path(site: SiteDocument, location_key: str, device: Device) -> Iterator[tuple[str, Device]]:

@@ -2,10 +2,13 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.clock import clock_of
-from sign_shelf.core.href import Addresses
-from sign_shelf.core.includes import Includes
-from sign_shelf.core.menu import Device
+from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.model.href import Addresses
+from sign_shelf.core.model.includes import Includes
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.template import FoldIn, Location
+from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.resolve.compiled import Compiler, Level
 from sign_shelf.core.resolve.lens import Lens
 from sign_shelf.core.resolve.limits import lifted, within
@@ -14,9 +17,6 @@ from sign_shelf.core.resolve.resolved import Hidden, Resolved, ResolvedMenu, Sou
 from sign_shelf.core.resolve.section import cut, inside_entry, lineage, shows_on
 from sign_shelf.core.resolve.tidy import marked, tidy_dividers, unmarked
 from sign_shelf.core.resolve.visit import SiteRules, Visit, visit_of
-from sign_shelf.core.site import SiteDocument
-from sign_shelf.core.template import FoldIn, Location
-from sign_shelf.core.tree import Tree
 
 _ABSENT = ResolvedMenu((), (), Source("none"))
 

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
-from sign_shelf.core.menu import PLAIN, Device, Look
+from sign_shelf.core.model.menu import PLAIN, Device, Look
 
 Because = Literal["window", "device", "language", "rule", "page", "parent", "empty", "tidy", "place"]
 Current = Literal["page", "branch", "none"]

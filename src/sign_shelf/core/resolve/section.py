@@ -2,9 +2,9 @@
 
 from collections.abc import Iterator, Mapping
 
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.template import Location
 from sign_shelf.core.resolve.resolved import Resolved
-from sign_shelf.core.site import Page
-from sign_shelf.core.template import Location
 
 UNDER = "under:"
 """Before a page's reference: that page and all below it."""

@@ -4,12 +4,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from datetime import date
 
-from sign_shelf.core.clock import Clock
-from sign_shelf.core.facts import WEEKDAYS, FactValue, Visitor
+from sign_shelf.core.basics.clock import Clock
+from sign_shelf.core.model.facts import WEEKDAYS, FactValue, Visitor
+from sign_shelf.core.model.site import Page, SiteDocument
 from sign_shelf.core.resolve.lens import Lens
 from sign_shelf.core.resolve.section import lineage
 from sign_shelf.core.rules import Predicate, Rule, RuleRefused, compiled, read_rule, why
-from sign_shelf.core.site import Page, SiteDocument
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from sign_shelf.core.facts import FactType, FactValue
+from sign_shelf.core.model.facts import FactType, FactValue
 from sign_shelf.core.rules.classes import Classes, Cube
 from sign_shelf.core.rules.model import AllOf, AnyOf, Const, FactTest, Not, Rule, fact_tests
 from sign_shelf.core.rules.search import OutOfBudget, find_visitor

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
-from sign_shelf.core.facts import FactType, FactValue
+from sign_shelf.core.model.facts import FactType, FactValue
 from sign_shelf.core.rules.evaluate import answers
 from sign_shelf.core.rules.model import FactTest, Rule, Value, fact_tests
 from sign_shelf.core.rules.texts import TooManyTexts, texts_apart

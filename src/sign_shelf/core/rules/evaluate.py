@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from fnmatch import translate
 from functools import lru_cache
 
-from sign_shelf.core.facts import FactValue, Visitor
+from sign_shelf.core.model.facts import FactValue, Visitor
 from sign_shelf.core.rules.model import AllOf, AnyOf, Const, FactTest, Not, Op, Rule, Value
 from sign_shelf.core.rules.writing import format_rule
 

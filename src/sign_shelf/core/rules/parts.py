@@ -5,7 +5,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from sign_shelf.core.menu import Model
+from sign_shelf.core.model.menu import Model
 from sign_shelf.core.rules.model import AllOf, AnyOf, Const, FactTest, Not, Op, Rule
 
 

@@ -6,7 +6,7 @@ Program for Theorem-Proving, CACM 5, 1962), within a budget.
 
 from collections.abc import Sequence
 
-from sign_shelf.core.facts import FactValue
+from sign_shelf.core.model.facts import FactValue
 from sign_shelf.core.rules.classes import Classes, Cube
 from sign_shelf.core.rules.model import AllOf, AnyOf, Const, FactTest, Not, Rule, fact_tests
 

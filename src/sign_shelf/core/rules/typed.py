@@ -5,7 +5,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from difflib import get_close_matches
 
-from sign_shelf.core.facts import KEYWORDS, FactType, says_type
+from sign_shelf.core.model.facts import KEYWORDS, FactType, says_type
 from sign_shelf.core.rules.grammar import LOOKALIKES, Written, parse, short
 from sign_shelf.core.rules.model import AllOf, AnyOf, Const, FactTest, Not, Op, Rule, Value, all_of, any_of
 from sign_shelf.core.rules.refused import RuleProblem, RuleRefused

@@ -7,8 +7,8 @@ from typing import Any
 
 import httpx
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.menu import DEVICES, Device, Look
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import DEVICES, Device, Look
 from sign_shelf.core.resolve.resolved import Resolved
 from sign_shelf.demo.stand_ins.content import Content
 

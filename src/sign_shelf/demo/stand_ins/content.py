@@ -5,14 +5,14 @@ from dataclasses import dataclass
 from importlib.resources import files
 from typing import Any
 
-from sign_shelf.core.documents import read
-from sign_shelf.core.facts import FactSet
-from sign_shelf.core.ids import slug
-from sign_shelf.core.menu import Device, MenuDocument
+from sign_shelf.core.basics.ids import slug
+from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.menu import Device, MenuDocument
+from sign_shelf.core.model.site import Page, Policy
+from sign_shelf.core.model.template import Template
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.placed import PlacedMenu, placed_menu
-from sign_shelf.core.site import Page, Policy
-from sign_shelf.core.template import Template
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 
 
 @dataclass(frozen=True)

@@ -5,12 +5,12 @@ from datetime import datetime
 from html import escape
 from zoneinfo import ZoneInfo
 
-from sign_shelf.core.menu import DEVICES, Device
-from sign_shelf.core.placed import PlacedMenu
+from sign_shelf.core.model.menu import DEVICES, Device
+from sign_shelf.core.model.site import Page, Particulars, Placement, SiteDocument
+from sign_shelf.core.model.template import Location
+from sign_shelf.core.protocol.placed import PlacedMenu
 from sign_shelf.core.resolve import Lens, resolve
 from sign_shelf.core.resolve.resolved import Resolved
-from sign_shelf.core.site import Page, Placement, SiteDocument, SiteFacts
-from sign_shelf.core.template import Location
 from sign_shelf.demo.stand_ins.content import Content
 
 
@@ -19,7 +19,7 @@ def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu]
     return SiteDocument(
         format="sign-shelf/site",
         version=1,
-        site=SiteFacts(key=content.key, name=content.name, base=base, zone=content.zone, languages=content.languages),
+        site=Particulars(key=content.key, name=content.name, base=base, zone=content.zone, languages=content.languages),
         template=content.template,
         menus={f"{location}-{device}": one.menu for (location, device), one in placed.items()},
         placements=tuple(

@@ -14,11 +14,11 @@ from typing import Any
 from standardwebhooks import Webhook
 from standardwebhooks.webhooks import WebhookVerificationError
 
-from sign_shelf.core.documents import content_hash, parse_json, read
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.menu import Device
-from sign_shelf.core.placed import PlacedMenu
-from sign_shelf.core.tree import depth_of
+from sign_shelf.core.model.documents import content_hash, parse_json, read
+from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.tree import depth_of
+from sign_shelf.core.protocol.placed import PlacedMenu
 from sign_shelf.demo.stand_ins.content import Content
 
 

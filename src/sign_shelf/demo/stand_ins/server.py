@@ -18,7 +18,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import Route
 
-from sign_shelf.core.menu import Device
+from sign_shelf.core.model.menu import Device
 from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document

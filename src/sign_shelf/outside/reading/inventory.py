@@ -12,12 +12,12 @@ from time import monotonic
 from urllib.parse import unquote, urljoin, urlsplit
 from urllib.robotparser import RobotFileParser
 
-from sign_shelf.core.address import normal, origin
+from sign_shelf.core.basics.address import normal, origin
+from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.navigation import FoundNavigation
-from sign_shelf.core.ids import ReadableIds
-from sign_shelf.core.site import Page
+from sign_shelf.core.model.site import Page
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetched, Fetcher
 from sign_shelf.outside.reading.page import ReadPage, open_page

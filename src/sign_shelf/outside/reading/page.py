@@ -5,9 +5,9 @@ from dataclasses import dataclass, field
 from pydantic import TypeAdapter, ValidationError
 from selectolax.lexbor import LexborHTMLParser
 
+from sign_shelf.core.basics.text import Language, Part, Token
 from sign_shelf.core.formats.html_tree import attribute, parse, tidy_words, words_of
 from sign_shelf.core.formats.navigation import FoundNavigation, find_navigations
-from sign_shelf.core.text import Language, Part, Token
 
 _LANGUAGE: TypeAdapter[str] = TypeAdapter(Language)
 _PART: TypeAdapter[str] = TypeAdapter(Part)

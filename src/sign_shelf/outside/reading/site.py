@@ -7,12 +7,13 @@ from urllib.parse import urlsplit
 
 from pydantic import Field
 
-from sign_shelf.core.address import normal
+from sign_shelf.core.basics.address import normal
+from sign_shelf.core.basics.ids import ReadableIds, slug
+from sign_shelf.core.basics.text import Key, Language
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.binding import Binder
 from sign_shelf.core.formats.navigation import Entry, FoundNavigation, Where
-from sign_shelf.core.ids import ReadableIds, slug
-from sign_shelf.core.menu import (
+from sign_shelf.core.model.menu import (
     AnyItem,
     Device,
     MenuDocument,
@@ -21,10 +22,9 @@ from sign_shelf.core.menu import (
     menu_document,
     walk,
 )
-from sign_shelf.core.site import Page, Placement, Zone
-from sign_shelf.core.template import USUAL_WIDTHS, Location, Shape, Template
-from sign_shelf.core.text import Key, Language
-from sign_shelf.core.tree import Tree, depth_of, rebuilt
+from sign_shelf.core.model.site import Page, Placement, Zone
+from sign_shelf.core.model.template import USUAL_WIDTHS, Location, Shape, Template
+from sign_shelf.core.model.tree import Tree, depth_of, rebuilt
 from sign_shelf.outside.endpoint import Discovery, discover, read_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading.inventory import Progress, pages_of, read_inventory

@@ -9,7 +9,7 @@ from xml.etree.ElementTree import Element, ParseError
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
-from sign_shelf.core.address import normal, origin
+from sign_shelf.core.basics.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetcher

@@ -16,10 +16,10 @@ from sqlalchemy.dialects import postgresql
 from sign_shelf.core.changes.arrangement import Arrangement, arrangement_name
 from sign_shelf.core.changes.state import State, state_name
 from sign_shelf.core.compare.sites import own_look
-from sign_shelf.core.documents import content_hash, read, read_menu
-from sign_shelf.core.facts import FactSet
-from sign_shelf.core.template import Template
-from sign_shelf.core.tree import count, depth_of
+from sign_shelf.core.model.documents import content_hash, read, read_menu
+from sign_shelf.core.model.facts import FactSet
+from sign_shelf.core.model.template import Template
+from sign_shelf.core.model.tree import count, depth_of
 
 revision = "0005"
 down_revision = "0004"

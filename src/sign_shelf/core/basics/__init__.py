@@ -1,0 +1,1 @@
+"""What everything stands on: text, addresses, clocks, identities."""

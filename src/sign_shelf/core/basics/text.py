@@ -1,0 +1,139 @@
+"""The kinds of text that documents are made of, with the rules for each."""
+
+import re
+import unicodedata
+from datetime import date, datetime
+from typing import Annotated
+
+from pydantic import AfterValidator, StringConstraints
+
+LANGUAGE_PATTERN = r"^[a-z]{2,3}(-[A-Za-z0-9]{1,8})*$"
+KEY_PATTERN = r"^[a-z0-9][a-z0-9-]{0,63}$"
+LANGUAGE = re.compile(LANGUAGE_PATTERN)
+_OFFSET = re.compile(r"[+-](0[0-9]|1[0-4]):[0-5][0-9]$")
+_SCHEME = re.compile(r"^([A-Za-z][A-Za-z0-9+.-]*):")
+_SCHEME_AND_HOST = re.compile(r"^(?:https?:)?//[^/?#{]*", re.IGNORECASE)
+_AUTHORITY = re.compile(r"^(?:[a-z]+:)?//([^/?#]*)", re.IGNORECASE)
+#: Embeddings, overrides and isolates can make a label read differently from what it says (UAX 9, UTR 36).
+_DIRECTION_TRICKS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069")
+
+
+def _plain(text: str) -> str:
+    for at, character in enumerate(text):
+        if unicodedata.category(character) in {"Cc", "Cs", "Zl", "Zp"}:
+            raise ValueError(f"character {at + 1} is a control character (U+{ord(character):04X}); take it out")
+        if character in _DIRECTION_TRICKS:
+            raise ValueError(
+                f"character {at + 1} changes the reading direction (U+{ord(character):04X}); "
+                "take it out, the direction follows from the language"
+            )
+    return text
+
+
+def _visible(text: str) -> str:
+    if all(character.isspace() or unicodedata.category(character) == "Cf" for character in text):
+        raise ValueError("nothing in it can be seen; give it some words")
+    return text
+
+
+def _no_space(text: str) -> str:
+    if any(character.isspace() for character in text):
+        raise ValueError("must not contain spaces")
+    return text
+
+
+def _address(text: str) -> str:
+    if any(character in '<>"\\^`|' for character in text):
+        raise ValueError('must not contain < > " \\ ^ ` or |; write them percent-encoded')
+    scheme = _SCHEME.match(text)
+    if scheme and scheme[1].lower() not in {"http", "https"}:
+        raise ValueError(f'expected http, https or an address within the site, got "{scheme[1]}:"')
+    if scheme and not text[scheme.end() :].startswith("//"):
+        raise ValueError(f"has no host after {scheme[1]}:")
+    authority = _AUTHORITY.match(text)
+    if authority and "@" in authority[1]:
+        raise ValueError("carries a user name or password; leave it out, visitors would see it")
+    if authority and not authority[1]:
+        raise ValueError("has no host after //")
+    fact = text.find("{")
+    if fact >= 0:
+        # What stands before the path is never a visitor's to say: neither the scheme nor the host.
+        path = _SCHEME_AND_HOST.sub("", text[:fact])
+        if not path.startswith(("/", "?", "#")) and (path != text[:fact] or not re.search("[/?#]", path)):
+            raise ValueError(
+                "has a {fact} before its path; a fact may stand only after the host, such as in /crew/{visitor.id}"
+            )
+    return text
+
+
+def _wall_time(text: str) -> str:
+    offset = _OFFSET.search(text)
+    try:
+        parsed = datetime.strptime(text[: offset.start()] if offset else text, "%Y-%m-%dT%H:%M")
+    except ValueError as exc:
+        raise ValueError('expected a date and time like "2027-04-01T04:00"') from exc
+    # Menus have no other years, and calendars end: there is room for offsets and for years to come on both sides.
+    if not 1900 <= parsed.year <= 9990:
+        raise ValueError("expected a year from 1900 to 9990")
+    return parsed.strftime("%Y-%m-%dT%H:%M") + (offset[0] if offset else "")
+
+
+def _day(text: str) -> str:
+    try:
+        return date.fromisoformat(text).isoformat()
+    except ValueError as exc:
+        raise ValueError('expected a date like "2027-01-31"') from exc
+
+
+Key = Annotated[str, StringConstraints(pattern=KEY_PATTERN)]
+"""A name that people type and addresses carry: lower-case letters, digits and hyphens."""
+
+MenuRef = Annotated[str, StringConstraints(pattern=r"^(shared:)?[a-z0-9][a-z0-9-]{0,63}$")]
+"""A menu's key, with `shared:` before it where the agency owns the menu."""
+
+ItemId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_.-]{1,64}$")]
+Origin = Annotated[
+    str,
+    StringConstraints(
+        pattern=r"^((shared:[a-z0-9][a-z0-9-]{0,63}|([a-z0-9][a-z0-9-]{0,63}/)?[a-z0-9][a-z0-9-]{0,63})/)?"
+        r"[A-Za-z0-9_.-]{1,64}$"
+    ),
+]
+"""The item that a copy was made of: `item` of the same menu, `menu/item` of the same site, or `site/menu/item`."""
+
+Language = Annotated[str, StringConstraints(pattern=LANGUAGE_PATTERN, max_length=35)]
+Words = Annotated[
+    str, StringConstraints(min_length=1, max_length=500), AfterValidator(_plain), AfterValidator(_visible)
+]
+"""Text that a visitor or colleague reads: one line, not blank."""
+
+Label = dict[Language, Words]
+"""Words by language (BCP 47)."""
+
+Token = Annotated[str, StringConstraints(pattern=r"^[^\s\"{}<>;,\\\\]{1,200}$"), AfterValidator(_plain)]
+"""A single word of a technical kind: an icon's name, a link relation, a style hook, a page type."""
+PageRef = Annotated[str, StringConstraints(pattern=r"^[^\s#,@{}\"<>]{1,200}$"), AfterValidator(_plain)]
+"""A page's stable reference."""
+
+Part = Annotated[str, StringConstraints(pattern=r"^[^\s#{}\"<>]{1,200}$"), AfterValidator(_plain)]
+"""The id of a part of a page (a fragment)."""
+
+Address = Annotated[
+    str,
+    StringConstraints(min_length=1, max_length=2_000),
+    AfterValidator(_plain),
+    AfterValidator(_no_space),
+    AfterValidator(_address),
+]
+"""An http(s) address, or one within the site; `{fact}` patterns are allowed in it."""
+
+Email = Annotated[str, StringConstraints(pattern=r"^[^\s@<>\"{}]{1,64}@[^\s@<>\"{}]{1,250}$"), AfterValidator(_plain)]
+Phone = Annotated[str, StringConstraints(pattern=r"^\+?[0-9][0-9 ().-]{1,39}$", strip_whitespace=True)]
+RuleText = Annotated[
+    str, StringConstraints(min_length=1, max_length=20_000), AfterValidator(_plain), AfterValidator(_visible)
+]
+WallTime = Annotated[str, AfterValidator(_wall_time)]
+"""Date and time on the site's own clock, to the minute; with an offset from UTC (`+01:00`) only where the clock shows it
+twice and the second time is meant (see core/basics/clock.py)."""
+
+Day = Annotated[str, AfterValidator(_day)]

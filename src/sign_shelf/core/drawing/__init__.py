@@ -1,0 +1,1 @@
+"""Menus and pages drawn as they stand on a site."""

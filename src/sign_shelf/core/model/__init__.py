@@ -1,0 +1,1 @@
+"""What menus and sites are: documents, trees, templates, facts."""

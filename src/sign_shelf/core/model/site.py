@@ -1,0 +1,127 @@
+"""The site document (`sign-shelf/site`): one site, whole. See docs/site-document.md."""
+
+from typing import Annotated, Literal, Self
+from zoneinfo import ZoneInfo
+
+from pydantic import AfterValidator, Field, model_validator
+
+from sign_shelf.core.basics.text import Address, Key, Label, Language, MenuRef, PageRef, Part, RuleText, Token, Words
+from sign_shelf.core.errors import InvalidDocument
+from sign_shelf.core.model.facts import COMPUTED, FactName, FactType, FactValue, built_in, read_visitor
+from sign_shelf.core.model.menu import Device, MenuDocument, Model
+from sign_shelf.core.model.template import Template
+
+PageState = Literal["published", "hidden", "draft", "gone"]
+
+
+def _zone(name: str) -> str:
+    try:
+        ZoneInfo(name)
+    except (ValueError, OSError, LookupError) as exc:
+        raise ValueError(f'"{name}" is no IANA time zone; write one like Europe/London') from exc
+    return name
+
+
+Zone = Annotated[str, AfterValidator(_zone)]
+
+
+class OtherHost(Model):
+    host: Token
+    kind: Literal["staging", "demo", "old", "alias"]
+
+
+class Policy(Model):
+    outside_links: Literal["new_tab", "same_tab"] | None = None
+    required: dict[Key, tuple[PageRef, ...]] = {}
+    approvals: int = Field(default=1, ge=0, le=10)
+
+
+class Particulars(Model):
+    """A site's own particulars, without its menus and pages."""
+
+    key: Key
+    name: Words
+    base: Address
+    zone: Zone = "UTC"
+    hosts: tuple[OtherHost, ...] = ()
+    languages: tuple[Language, ...] = Field(default=("en",), min_length=1)
+    policy: Policy = Policy()
+
+    @model_validator(mode="after")
+    def _base_is_absolute(self) -> Self:
+        if not self.base.startswith(("http://", "https://")):
+            raise ValueError("base must begin with http:// or https://")
+        return self
+
+
+class Page(Model):
+    ref: PageRef
+    path: Address
+    title: Label = {}
+    type: Token = "page"
+    language: Language | None = None
+    state: PageState = "published"
+    under: PageRef | None = None
+    date: str | None = None
+    parts: tuple[Part, ...] = ()
+    overlays: tuple[Token, ...] = ()
+
+
+class Placement(Model):
+    """Which menu hangs in a location for a device; `menu` None is "none on purpose"."""
+
+    location: Key
+    device: Device
+    menu: MenuRef | None
+
+
+class SiteDocument(Model):
+    format: Literal["sign-shelf/site"]
+    version: Literal[1]
+    site: Particulars
+    template: Template
+    facts: dict[FactName, FactType] = {}
+    audiences: dict[Words, dict[FactName, FactValue]] = {}
+    rules: dict[FactName, RuleText] = {}
+    """Rules that have a name, and may stand in others by it."""
+    menus: dict[MenuRef, MenuDocument] = {}
+    placements: tuple[Placement, ...] = ()
+    pages: tuple[Page, ...] = ()
+    changes: tuple[dict[str, object], ...] = ()
+
+    @model_validator(mode="after")
+    def _hangs_together(self) -> Self:
+        seen: set[tuple[str, str]] = set()
+        for placement in self.placements:
+            where = f"placement {placement.location}/{placement.device}"
+            if self.template.location(placement.location) is None:
+                raise ValueError(f"{where}: the template has no such location")
+            if placement.menu is not None and placement.menu not in self.menus:
+                raise ValueError(f'{where}: there is no menu "{placement.menu}"')
+            if (placement.location, placement.device) in seen:
+                raise ValueError(f"{where}: is given twice")
+            seen.add((placement.location, placement.device))
+        self._facts_are_known()
+        refs: set[str] = set()
+        for page in self.pages:
+            if page.ref in refs:
+                raise ValueError(f'two pages have the reference "{page.ref}"')
+            refs.add(page.ref)
+        return self
+
+    def _facts_are_known(self) -> None:
+        for name in (*self.facts, *self.rules):
+            if name in COMPUTED:
+                raise ValueError(f'facts: "{name}" is built in')
+        for name in self.rules:
+            if name in self.facts:
+                raise ValueError(f'"{name}" is the name of a fact and of a rule')
+        for name, values in self.audiences.items():
+            try:
+                read_visitor(values, self.all_facts(), what=f"audiences.{name}")
+            except InvalidDocument as refused:
+                raise ValueError(f"{refused.problems[0].where}: {refused.problems[0].says}") from refused
+
+    def all_facts(self) -> dict[str, FactType]:
+        """Those that every site has, and this site's own."""
+        return built_in(self.site.languages) | self.facts

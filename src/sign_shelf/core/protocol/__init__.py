@@ -1,0 +1,1 @@
+"""What goes to a site and comes back from it."""

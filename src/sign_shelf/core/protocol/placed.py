@@ -1,0 +1,41 @@
+"""The placed menu (`sign-shelf/placed-menu`): what a site is sent for one place, and answers when asked."""
+
+from collections.abc import Iterable
+from typing import Literal
+
+from sign_shelf.core.basics.text import Address, Key, Label, PageRef
+from sign_shelf.core.model.menu import Device, MenuDocument, Model
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.model.tree import targeted_pages
+
+
+class PlacedPage(Model):
+    """Where a page stands and what it is called, so that a site can turn references into addresses."""
+
+    path: Address
+    title: Label = {}
+
+
+class PlacedMenu(Model):
+    format: Literal["sign-shelf/placed-menu"]
+    version: Literal[1]
+    location: Key
+    device: Device
+    menu: MenuDocument
+    pages: dict[PageRef, PlacedPage] = {}
+
+
+def placed_menu(location: str, device: Device, menu: MenuDocument, pages: Iterable[Page]) -> PlacedMenu:
+    known = {page.ref: page for page in pages}
+    return PlacedMenu(
+        format="sign-shelf/placed-menu",
+        version=1,
+        location=location,
+        device=device,
+        menu=menu,
+        pages={
+            ref: PlacedPage(path=known[ref].path, title=known[ref].title)
+            for ref in targeted_pages(menu.items)
+            if ref in known
+        },
+    )

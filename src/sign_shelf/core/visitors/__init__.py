@@ -1,0 +1,1 @@
+"""Who sees what, when and why."""
