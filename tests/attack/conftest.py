@@ -52,6 +52,8 @@ class Target:
     delivery_key: str
     address: str
     rest_mb: float
+    change: str
+    """In which the largest menu is."""
 
     @property
     def owner(self) -> httpx.Client:
@@ -95,8 +97,8 @@ def client_of(base: str) -> httpx.Client:
     return httpx.Client(base_url=base, headers={"origin": base}, timeout=60, trust_env=False)
 
 
-async def prepared(address: str, site: StandIn, small: StandIn) -> str:
-    """The site with the largest menu, and one as sites are. The delivery key of the first."""
+async def prepared(address: str, site: StandIn, small: StandIn) -> tuple[str, str]:
+    """The site with the largest menu, and one as sites are. The delivery key of the first, and the change that it is in."""
     database = Database(address, SEALS)
     now = datetime.now(UTC)
     made = [
@@ -121,7 +123,7 @@ async def prepared(address: str, site: StandIn, small: StandIn) -> str:
         database, made[0], "brackwater", "delivery", old_counts=connect.OLD_COUNTS, now=now
     )  # fmt: skip
     await database.close()
-    return key.get_secret_value()
+    return key.get_secret_value(), str(saved.change.id)
 
 
 @pytest.fixture(scope="session")
@@ -133,7 +135,7 @@ def target(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) 
     with ExitStack() as open_now:
         for one in (site, small):
             open_now.enter_context(serving(stand_in_app(one), one.port))
-        key = asyncio.run(prepared(address, site, small))
+        key, change = asyncio.run(prepared(address, site, small))
         shelf = open_now.enter_context(running(address))
         clients = {}
         for role in EVERYBODY:
@@ -145,7 +147,7 @@ def target(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) 
         # Rest is after everything was used once: what is read the first time stays.
         for device in DEVICES:
             clients["owner"].get("/api/shelf", params={"device": device})
-        found = Target(shelf, clients, site, key, address, 0.0)
+        found = Target(shelf, clients, site, key, address, 0.0, change)
         found.rest_mb = found.size_mb()
         yield found
     print("\n" + "\n".join(f"{what}: {figure:,.0f}" for what, figure in FIGURES.items()))

@@ -292,7 +292,7 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
 
 def test_what_takes_too_long_is_given_up_and_the_line_is_bounded(target: Target) -> None:
     """At a server with little time and few processes: said with when to try again, and others have their turn."""
-    slow = "/api/sites/brackwater/places/header/audiences"
+    slow = f"/api/sites/brackwater/places/header/audiences?in={target.change}"
     with running(target.address, ANSWER_WITHIN_S="1", PROCESSES="2") as shelf:
         with client_of(shelf.base) as greedy, client_of(shelf.base) as other, ThreadPoolExecutor(44) as pool:
             for client, role in ((greedy, "lead"), (other, "viewer")):

@@ -169,10 +169,9 @@ def test_lines_that_this_visitor_does_not_get_say_why(ines_page: Page) -> None:
 
 
 def test_what_did_i_change_tells_sentences(ines_page: Page, world: World) -> None:
-    """In the change that Tom has under way, chosen through the lens."""
+    """In the change that Tom has under way, chosen through the lens from the site as it is live."""
     page = ines_page
-    opened(page, "/sites/kestrel/menus/header")
-    expect(page.get_by_role("button", name="Change: as live")).to_be_visible()
+    opened(page, "/sites/kestrel/menus/header?in=live")
     page.get_by_role("button", name="Change: as live").click()
     page.get_by_role("menuitemradio", name=re.compile("by Tom Arkwright")).click()
     expect(page.get_by_role("row").filter(has_text="Summer reading")).to_be_visible()

@@ -29,6 +29,7 @@ from sign_shelf.desk.workplace import to_edit
 from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites, states
 from sign_shelf.store.database import Database, Session, driver_address
 from sign_shelf.store.migrate import alembic_config, migrate
+from sign_shelf.store.recent import Recent
 from sign_shelf.store.seals import Seals, new_seal_key
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
 from tests.conftest import KEY, SEALS
@@ -390,3 +391,13 @@ async def test_what_was_seen_live_is_noted_over(database: Database) -> None:
         for etag in ('"1"', '"2"'):
             await sites.saw_live(session, site.id, "header", "desktop", hash="h", etag=etag, at=NOW)
         assert [slot.etag for slot in await sites.live_slots(session, [site.id])] == ['"2"']
+
+
+def test_what_was_read_last_is_kept_by_its_weight() -> None:
+    kept: Recent[str] = Recent(10, len)
+    kept.keep({"a": "aaaa", "b": "bbbb"})
+    kept.keep({"a": "aaaa"})
+    kept.keep({"c": "cccc"})
+    assert kept.known("abc") == {"a": "aaaa", "c": "cccc"}
+    kept.keep({"huge": "x" * 11})
+    assert kept.known(["huge"]) == {}

@@ -14,7 +14,7 @@ from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk import connect, edit, take_in
+from sign_shelf.desk import changes, connect, edit, take_in
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
@@ -58,7 +58,7 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
-        await _work_under_way(database, people[2])
+        await _work_under_way(database, people[2], beside=people[1])
     async with database.transaction() as session:
         for site in stand_ins:
             row = await site_records.site_by_key(session, site.content.key)
@@ -83,16 +83,19 @@ async def take_in_stand_in(database: Database, site: StandIn, person: Person) ->
         await connect.new_key(database, person, content.key, kind, old_counts=timedelta(), now=now)
 
 
-async def _work_under_way(database: Database, person: Person) -> None:
-    """A draft at one site, so that the shelf shows what a draft looks like, and a menu that hangs nowhere yet."""
+async def _work_under_way(database: Database, person: Person, *, beside: Person) -> None:
+    """A draft at one site in which two people work, so that the shelf shows what a draft looks like; and at another a menu
+    that hangs nowhere yet."""
     async with database.transaction() as session:
         menu = (await board(session, person, "kestrel")).menus["header"]
     added = parse_outline("Summer reading -> @events-reading-groups").items[0]
     items = move(insert(menu.document.items, added, parent="what-s-on", at=0), "learn", parent=None, at=0)
-    await edit.save_menu(
+    saved = await edit.save_menu(
         database, person, "kestrel", "header",
         expected=content_hash(menu.document), document=menu.document.with_items(items), now=datetime.now(UTC),
     )  # fmt: skip
+    if saved.change is not None:
+        await changes.work_in(database, beside, "kestrel", saved.change.id)
     regatta = "Regatta week -> @offers-regatta\nSummer timetable -> @timetables-summer\nGroups -> @fares-groups\nStalls on the quay -> ?"
     await edit.create_menu(
         database, person, "brackwater", name="Regatta week",

@@ -5,6 +5,7 @@ idempotency key and one stored document, and a step that the site already shows 
 the release, for all to see; what may pass is tried again first.
 """
 
+import traceback
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import datetime
@@ -76,10 +77,16 @@ async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, cloc
     except Refusal as refusal:
         await _put_back(database, fetcher, work, str(refusal), clock)
     except Exception as exc:
-        log.error("release_failed", release=str(release_id), exc_info=exc)
         await _put_back(database, fetcher, work, f"Something went wrong here: {type(exc).__name__}.", clock)
+        log.error("release_failed", release=str(release_id), says=ascii(exc), where=_where(exc))
     else:
         await _went_live(database, release_id, clock())
+
+
+def _where(exc: Exception) -> str:
+    """The last lines of ours that it came through."""
+    frames = traceback.extract_tb(exc.__traceback__)[-3:]
+    return " < ".join(f"{frame.name} {frame.lineno}" for frame in reversed(frames))
 
 
 async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | None:

@@ -92,9 +92,9 @@ async def carry_out(database: Database, fetcher: Fetcher, take_in_id: UUID) -> N
         await _update(database, take_in_id, state="failed", says=says)
     except Exception as exc:
         # Whatever a stranger's site can make go wrong ends its own reading, and nothing else.
-        log.error("reading_failed", take_in=str(take_in_id), exc_info=exc)
         says = f"Reading ended at something that it does not understand: {type(exc).__name__}: {exc}"
         await _update(database, take_in_id, state="failed", says=plain(says))
+        log.error("reading_failed", take_in=str(take_in_id), says=plain(repr(exc)))
 
 
 def plain(says: str) -> str:
