@@ -123,6 +123,7 @@ def test_a_pending_target_has_a_note_an_owner_and_a_day(ines_page: Page, world: 
     item.get_by_label("due").fill("2027-02-12")
     expect(page.get_by_role("row").first).to_contain_text("to come: page is being written, Ines Calder, 12 Feb 2027")
     expect(item).to_contain_text("this visitor does not get it: leads nowhere yet")
+    expect(item).to_contain_text("seen by nobody: it leads nowhere yet")
     saved(page)
     page.reload()
     page.get_by_role("row").first.wait_for()

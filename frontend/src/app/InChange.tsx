@@ -52,7 +52,7 @@ export function InChange({ site }: { site: string }) {
   const behind = changes.find((one) => one.id === change?.id)?.behind ?? false
   return (
     <>
-      {change ? 'in' : ','}
+      {change && 'in'}
       <DropdownMenu.Root>
         <DropdownMenu.Trigger className="chosen max-w-[220px] truncate px-px" aria-label={`Change: ${says}`}>
           {says}

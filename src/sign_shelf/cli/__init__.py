@@ -4,7 +4,7 @@ import sys
 
 import typer
 
-from sign_shelf.cli import demo, documents, merging, people, rules, server, site, visitors
+from sign_shelf.cli import demo, documents, merging, people, rules, server, site, visitors, whole_sites
 from sign_shelf.core.errors import Refusal
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
@@ -27,6 +27,9 @@ for command in (
     server.serve,
     server.worker,
     server.migrate_,
+    whole_sites.portfolio,
+    whole_sites.import_,
+    whole_sites.export,
     demo.stand_ins,
     demo.demo,
 ):

@@ -1,6 +1,7 @@
 """Commands that run or prepare the server. What they run is imported when they do."""
 
 import asyncio
+import io
 import logging
 import os
 import signal
@@ -16,6 +17,10 @@ if TYPE_CHECKING:
 
 
 def configure_logs() -> None:
+    for stream in (sys.stdout, sys.stderr):
+        if isinstance(stream, io.TextIOWrapper):
+            # What strangers sent may hold signs that cannot be written: telling of it must not fail.
+            stream.reconfigure(errors="backslashreplace")
     structlog.configure(
         processors=[
             structlog.processors.add_log_level,

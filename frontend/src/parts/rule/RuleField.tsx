@@ -22,12 +22,14 @@ interface Props {
   disabled: boolean
   /** When the item shows, to follow the rule's words. */
   during?: string
+  /** Why nobody sees it, whatever its rule says. */
+  unseen?: string
   onChange: (rule: string) => void
 }
 
 /** A rule, built by choosing or typed: both show the same rule, with its words, and whom it lets see. */
 export const RuleField = memo(function RuleField(props: Props) {
-  const { site, label, value, above, disabled, during = '', onChange } = props
+  const { site, label, value, above, disabled, during = '', unseen, onChange } = props
   const lens = useLens()
   const known = useQuery(factsQuery(site)).data?.known ?? []
   const [typing, setTyping] = useState(false)
@@ -83,7 +85,8 @@ export const RuleField = memo(function RuleField(props: Props) {
         )
       )}
       {fresh?.says && <p className="mt-1 text-[12.5px] text-ink-2">{`${fresh.says}${during}.`}</p>}
-      {fresh && problems.length === 0 && <SeenBy told={fresh} />}
+      {unseen && <p className="mt-1 text-[12px] text-ink-2">seen by nobody: {unseen}</p>}
+      {!unseen && fresh && problems.length === 0 && <SeenBy told={fresh} />}
     </div>
   )
 })

@@ -45,6 +45,7 @@ export function Shows({ site, item, above, zone, editable, set }: Props) {
           ]
             .filter(Boolean)
             .join('')}
+          unseen={pending(item) ? 'it leads nowhere yet' : undefined}
           onChange={onRule}
         />
       </Line>
@@ -79,6 +80,8 @@ export function Shows({ site, item, above, zone, editable, set }: Props) {
     </>
   )
 }
+
+const pending = (item: Item): boolean => item.kind === 'link' && 'pending' in item.target
 
 export interface ShowsFields {
   when?: string

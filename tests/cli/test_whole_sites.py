@@ -1,0 +1,70 @@
+"""Sites as files: generated, put on the shelf, taken out byte for byte; and a shelf of many asks no more than one of few."""
+
+import asyncio
+import subprocess
+import sys
+from datetime import UTC, datetime
+from pathlib import Path
+from typing import Any
+
+import httpx
+from sqlalchemy import event
+
+from sign_shelf.demo.portfolio import portfolio
+from sign_shelf.desk.whole_sites import put_on_shelf
+from sign_shelf.store.database import Database
+from tests.cli.test_commands import run
+from tests.running import environment
+
+
+def run_at(address: str, *words: str) -> subprocess.CompletedProcess[bytes]:
+    line = [sys.executable, "-m", "sign_shelf", *words]
+    return subprocess.run(line, env=environment(address), capture_output=True, check=False, timeout=120)
+
+
+def test_generated_sites_come_out_as_they_were_put_in(address: str, tmp_path: Path) -> None:
+    for folder in ("one", "two"):
+        made = run("portfolio", "--sites", "3", "--seed", "1", "--to", str(tmp_path / folder))
+        assert made.returncode == 0
+    files = sorted((tmp_path / "one").iterdir())
+    assert [file.read_bytes() for file in files] == [file.read_bytes() for file in sorted((tmp_path / "two").iterdir())]
+    other = run("portfolio", "--sites", "3", "--seed", "2", "--to", str(tmp_path / "three"))
+    assert other.returncode == 0
+    assert {file.read_bytes() for file in (tmp_path / "three").iterdir()}.isdisjoint(
+        {file.read_bytes() for file in files}
+    )
+    (tmp_path / "one" / "broken.json").write_text("{}")
+    done = run_at(address, "import", str(tmp_path / "one"))
+    assert (done.returncode, b"3 of 4 sites" in done.stdout, b"broken.json" in done.stderr) == (1, True, True)
+    for file in files:
+        assert run_at(address, "export", file.stem).stdout == file.read_bytes()
+    again = run_at(address, "import", str(files[0]))
+    assert (again.returncode, b"has this key or address already" in again.stderr) == (1, True)
+    assert run_at(address, "export", "nowhere").returncode == 2
+
+
+async def test_a_shelf_of_forty_sites_is_read_with_as_many_statements_as_one_of_four(
+    as_ines: httpx.AsyncClient, database: Database
+) -> None:
+    statements: list[str] = []
+
+    def told(*given: Any) -> None:
+        statements.append(given[2])
+
+    async def shelf(sites: int) -> int:
+        statements.clear()
+        answer = await as_ines.get("/api/shelf")
+        assert len(answer.json()) == sites
+        return len(statements)
+
+    assert (await as_ines.get("/api/shelf")).json() == []
+    documents = await asyncio.to_thread(lambda: list(portfolio(40, 1)))
+    for document in documents[:4]:
+        await put_on_shelf(database, document, datetime.now(UTC))
+    event.listen(database.engine.sync_engine, "before_cursor_execute", told)
+    few = await shelf(4)
+    event.remove(database.engine.sync_engine, "before_cursor_execute", told)
+    for document in documents[4:]:
+        await put_on_shelf(database, document, datetime.now(UTC))
+    event.listen(database.engine.sync_engine, "before_cursor_execute", told)
+    assert await shelf(40) <= few
