@@ -102,14 +102,27 @@ def worker() -> None:
     asyncio.run(run_worker(configured()))
 
 
-def migrate_() -> None:
-    """Brings the database to the newest schema."""
+def migrate_(
+    backed_up: Annotated[
+        bool, typer.Option("--backed-up", help="There is a back-up: a filled database is changed.")
+    ] = False,
+) -> None:
+    """Brings the database to the newest schema. One that holds data is changed only where it is said that it was backed up:
+    an older schema is come back to in no other way."""
+    from sign_shelf.core.errors import Refusal
     from sign_shelf.settings import configured
-    from sign_shelf.store.migrate import migrate
+    from sign_shelf.store.migrate import migrate, older_with_data
     from sign_shelf.store.seals import Seals
 
     settings = configured()
-    migrate(settings.database.get_secret_value(), Seals(settings.key))
+    address = settings.database.get_secret_value()
+    older = older_with_data(address)
+    if older is not None and not backed_up:
+        raise Refusal(
+            f"The database holds data in schema {older}, and what is older is come back to through a back-up alone.",
+            remedy="Make one (pg_dump --format=custom), then run: sign-shelf migrate --backed-up",
+        )
+    migrate(address, Seals(settings.key))
 
 
 migrate_.__name__ = "migrate"
