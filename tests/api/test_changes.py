@@ -116,7 +116,7 @@ async def test_whoever_begins_to_edit_works_in_a_draft_of_their_own(
     assert saved.json()["change"]["title"].startswith("Draft of ")
     assert labels((await read(as_tom))["document"]) == labels(bench["document"])
     shelf = {board["key"]: board for board in (await as_tom.get("/api/shelf")).json()}
-    assert shelf["brackwater"]["change"] is None
+    assert (shelf["brackwater"]["change"], shelf["brackwater"]["others"]) == (None, 1)
     joined = await as_tom.put(f"{SITE}/work", json={"change": saved.json()["change"]["id"]})
     assert joined.status_code == 204
     assert labels((await read(as_tom))["document"])[-1] == "Mine"

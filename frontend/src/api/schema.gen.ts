@@ -3832,6 +3832,8 @@ export interface components {
             menus: components["schemas"]["MenuName"][];
             /** Name */
             name: string;
+            /** Others */
+            others: number;
             /** Release State */
             release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
             /** Seen At */

@@ -118,6 +118,8 @@ class ShelfBoard(SiteLine):
     menus: list[MenuName]
     loose: int
     """Menus that hang nowhere."""
+    others: int
+    """Changes of the site that are under way, beside the one in which one looks."""
 
 
 class Cell(Answer):

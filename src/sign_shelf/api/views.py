@@ -132,7 +132,7 @@ def _sign(board: Board, prepared: Prepared, location: Location, lens: Lens) -> S
     )
 
 
-def shelf_board(board: Board, prepared: Prepared, lens: Lens) -> ShelfBoard:
+def shelf_board(board: Board, prepared: Prepared, lens: Lens, others: int) -> ShelfBoard:
     """The board as the lens's visitor sees it."""
     hung = {placement.menu for placement in board.placements}
     signs = [_sign(board, prepared, location, lens) for location in board.template.locations]
@@ -140,7 +140,7 @@ def shelf_board(board: Board, prepared: Prepared, lens: Lens) -> ShelfBoard:
     line = SiteLine.model_validate(_site_line(board))
     loose = sum(1 for key in board.menus if key not in hung)
     names = [MenuName(key=key, name=menu.document.name) for key, menu in board.menus.items()]
-    return ShelfBoard(**line.model_dump(), signs=_drawers_lean(signs), menus=names, loose=loose)
+    return ShelfBoard(**line.model_dump(), signs=_drawers_lean(signs), menus=names, loose=loose, others=others)
 
 
 def _drawers_lean(signs: list[Sign]) -> list[Sign]:

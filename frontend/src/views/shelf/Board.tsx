@@ -31,6 +31,12 @@ export function Board({ board }: { board: Schemas['ShelfBoard'] }) {
         <p className="flex flex-col">
           <SyncMark site={board} />
           {board.draft && <Mark kind="waiting">{board.draft}</Mark>}
+          {board.others > 0 && (
+            <Mark kind="open">
+              {board.others} {board.change ? 'more ' : ''}
+              {board.others === 1 ? 'change' : 'changes'} under way
+            </Mark>
+          )}
           {board.loose > 0 && (
             <Mark kind="open">{board.loose === 1 ? '1 menu' : `${board.loose} menus`} not hung</Mark>
           )}
