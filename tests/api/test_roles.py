@@ -161,6 +161,13 @@ async def in_conflict(desk: Desk) -> Request:
     return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/conflicts"}
 
 
+async def read_again(desk: Desk) -> Request:
+    return {
+        "url": f"{SITE}/places/footer/desktop/read-again", "json": {"what": "take over"},
+        "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 async def released(desk: Desk) -> Request:
     await edited(desk)
     return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
@@ -291,6 +298,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/sites/{site}/places/{location}/trace"): (LOOKERS, traced),
     ("put", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/footer/desktop", json={"menu": "footer"})),
     ("delete", "/api/sites/{site}/places/{location}/{device}"): (DOERS, plainly(f"{SITE}/places/strip/tablet")),
+    ("post", "/api/sites/{site}/places/{location}/{device}/read-again"): (DOERS, read_again),
     ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
