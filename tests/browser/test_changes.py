@@ -33,10 +33,11 @@ def test_two_changes_of_one_menu_do_not_know_of_each_other(ines_page: Page, worl
     """And as it is live the menu has neither, and nobody edits it."""
     page = ines_page
     menu = "/sites/vesper/menus/footer"
-    opened(page, menu)
+    opened(page, f"{menu}?in=live")
     before = lines(page)
     last = before[-1].split(" ", 1)[1]
     begin(page, "as live", "Winter prices")
+    page.get_by_role("row").first.wait_for()
     add_line(page, last, "Winter prices are out")
     begin(page, "Winter prices", "Spa opening")
     page.get_by_role("row").first.wait_for()

@@ -87,14 +87,16 @@ async def pages_of_sites(session: Session, site_ids: Iterable[UUID]) -> dict[UUI
 
 
 async def search_pages(session: Session, site_id: UUID, words: str, limit: int) -> list[Page]:
-    """Pages of which a title, in any language, the address or the type holds every word; titles that begin with them
+    """Pages of which a title, in any language, the address, the type or the reference holds every word; titles that begin with them
     first."""
     query = select(PageRow).where(PageRow.site_id == site_id)
     for word in words.split()[:8]:
         like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
         titles = func.jsonb_each_text(col(PageRow.title)).table_valued("key", "value")
         called = exists(select(literal(1)).select_from(titles).where(titles.c.value.ilike(like)))
-        query = query.where(or_(called, col(PageRow.path).ilike(like), col(PageRow.type).ilike(like)))
+        query = query.where(
+            or_(called, *(field.ilike(like) for field in (col(PageRow.path), col(PageRow.type), col(PageRow.ref))))
+        )
     rows = list(await session.exec(query.order_by(col(PageRow.position)).limit(500)))
     start = words.casefold().strip()
     rows.sort(key=lambda row: not any(title.casefold().startswith(start) for title in row.title.values()))
