@@ -18,7 +18,7 @@ from pydantic import SecretStr
 
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.merging import merge_states
-from sign_shelf.core.errors import Busy, Clash, NoAnswer, Refusal, SiteAway, SiteRefused
+from sign_shelf.core.errors import Busy, NoAnswer, Refusal, SiteAway, SiteRefused
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.menu import Device, menu_document
 from sign_shelf.core.model.site import SiteDocument
@@ -112,7 +112,10 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
             session.add(release)
             await session.flush()
             return _Work(release, site, await releases.steps_of(session, release_id))
-    except (Clash, SiteRefused) as refusal:
+    except Busy:
+        raise
+    except Refusal as refusal:
+        # Planned anew, it cannot go: whatever the reason, it ends with it.
         await _failed(database, release_id, str(refusal), clock())
         return None
 

@@ -84,7 +84,10 @@ async def _own(session: Session, person: Person, site: SiteRow, now: datetime) -
 
 async def _worked_in(session: Session, person: Person, site: SiteRow) -> ChangeRow | None:
     working = (await changes.worked_in(session, person.id, [site.id])).get(site.id)
-    return working[0] if working is not None and working[0].state != "going live" else None
+    if working is None or working[0].state == "going live":
+        return None
+    # A change of several sites stays a draft while it goes live at one of them.
+    return None if await releases.under_way(session, working[0].id, site.id) else working[0]
 
 
 async def _more(session: Session, change: ChangeRow, site: SiteRow) -> ChangePartRow:
