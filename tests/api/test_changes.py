@@ -1,12 +1,16 @@
 """Changes over HTTP: branches of a site's states that do not know of each other until one is live."""
 
 from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
 import httpx
 
+from sign_shelf.demo.portfolio import portfolio
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk.whole_sites import put_on_shelf
+from sign_shelf.store.database import Database
 from tests.api.test_menus import HEADER, labels, read, with_line
 
 Jobs = Callable[[], Awaitable[None]]
@@ -123,3 +127,24 @@ async def test_whoever_begins_to_edit_works_in_a_draft_of_their_own(
     left = await as_tom.put(f"{SITE}/work", json={"change": None})
     assert left.status_code == 204
     assert (await read(as_tom))["site"]["change"] is None
+
+
+async def test_who_edits_while_a_change_of_two_sites_goes_live_at_one_begins_a_draft(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database
+) -> None:
+    document = next(portfolio(1, 1))
+    await put_on_shelf(database, document, datetime.now(UTC))
+    both = await begin(as_ines, "Both")
+    other = f"/api/sites/{document.site.key}/menus/header"
+    for menu in (HEADER, other):
+        bench = await read(as_ines, f"{menu}?in={both}")
+        saved = await as_ines.put(
+            f"{menu}?in={both}", json=with_line(bench["document"], "Both"), headers={"if-match": bench["hash"]}
+        )
+        assert saved.status_code == 200, saved.text
+    asked = await as_ines.post(f"{SITE}/releases?in={both}", headers={"idempotency-key": "one of two"})
+    assert asked.status_code == 202, asked.text
+    bench = await read(as_ines)
+    assert labels(bench["document"])[-1] == "Both"
+    after = await as_ines.put(HEADER, json=with_line(bench["document"], "After"), headers={"if-match": bench["hash"]})
+    assert (after.status_code, after.json()["change"]["id"] != both) == (200, True), after.text

@@ -48,8 +48,11 @@ async def to_edit(session: Session, person: Person, site: SiteRow, view: View, n
 async def seen_state(session: Session, person: Person, site: SiteRow, view: View) -> tuple[ChangeRow | None, State]:
     """What the person sees of the site, and in which change."""
     if isinstance(view, UUID):
-        change, part = await part_at(session, view, site)
-        return change, await states.state(session, part.head)
+        change = await changes.change_by_id(session, view)
+        if change is None:
+            raise unknown_change(view)
+        part = await changes.part_of(session, view, site.id)
+        return change, await states.state(session, part.head if part is not None else site.live_state)
     working = (await changes.worked_in(session, person.id, [site.id])).get(site.id) if view is None else None
     return (working[0] if working else None), await states.state(
         session, working[1].head if working else site.live_state
