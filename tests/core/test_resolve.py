@@ -5,8 +5,9 @@ import itertools
 from hypothesis import given
 
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.menu import AnyItem, Link, MenuDocument
 from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.tree import rebuilt
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
@@ -152,6 +153,18 @@ def test_visitors_own_pages_need_the_fact() -> None:
     document = site("Rota -> /crew/{visitor.id}/rota")
     assert reasons(through(document)) == {"rota": "rule"}
     assert through(document, facts={"visitor.id": 7}).items[0].href == "/crew/7/rota"
+
+
+@given(documents)
+def test_links_whose_conditions_are_seen_at_once_come_out_as_the_others_do(document: MenuDocument) -> None:
+    """A rule that everybody passes changes nothing but the way by which a link is found to show."""
+    lens = Lens(device="desktop", language="en", at="2026-11-24T12:00")
+
+    def asked(item: AnyItem) -> dict[str, object]:
+        return {"when": "always"} if isinstance(item, Link) and item.when is None else {}
+
+    longer = tuple(rebuilt(item, asked) for item in document.items)
+    assert resolve_items(site(), longer, lens) == resolve_items(site(), document.items, lens)
 
 
 @given(documents)

@@ -1,11 +1,14 @@
 """Tree operations: nothing lost, no loops, undo by the opposite; hashes and paths of problems."""
 
+import hashlib
+
 import pytest
+import rfc8785
 from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.errors import EditRefused, InvalidDocument
-from sign_shelf.core.model.documents import content_hash, parse_json, read_menu
+from sign_shelf.core.model.documents import canonical, content_hash, parse_json, read_menu
 from sign_shelf.core.model.menu import MenuDocument, Parent, walk
 from sign_shelf.core.model.tree import (
     Tree,
@@ -97,6 +100,29 @@ def test_equal_documents_have_equal_hashes(document: MenuDocument) -> None:
     )  # type: ignore[union-attr]
     assert content_hash(again) == content_hash(document)
     assert content_hash(document.model_copy(update={"name": document.name + "x"})) != content_hash(document)
+
+
+_SCALARS = (
+    st.none() | st.booleans() | st.integers(-(2**53) + 1, 2**53 - 1)
+    | st.floats(allow_nan=False, allow_infinity=False) | st.text()
+)  # fmt: skip
+
+
+@given(st.recursive(_SCALARS, lambda below: st.lists(below) | st.dictionaries(st.text(), below), max_leaves=20))
+def test_the_canonical_form_is_that_of_rfc_8785(value: object) -> None:
+    assert canonical(value) == rfc8785.dumps(value)  # type: ignore[arg-type]
+
+
+@given(documents)
+def test_a_menu_is_named_by_its_canonical_form(document: MenuDocument) -> None:
+    named = hashlib.sha256(rfc8785.dumps(document.to_json())).hexdigest()  # type: ignore[arg-type]
+    assert content_hash(document) == f"sha256:{named}"
+
+
+@pytest.mark.parametrize("value", [float("nan"), 2**53, {"a": "\ud800"}, ["\udfff", 0.5]])
+def test_what_has_no_canonical_form_is_refused(value: object) -> None:
+    with pytest.raises(ValueError, match=r"nan|domain|integer|surrogate|UTF-8|utf-8"):
+        canonical(value)  # type: ignore[arg-type]
 
 
 def test_every_problem_is_reported_with_its_path() -> None:

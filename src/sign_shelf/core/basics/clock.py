@@ -141,11 +141,11 @@ def instant_of(moment: datetime) -> str:
 
 
 def moment_of(instant: str) -> datetime:
-    return datetime.strptime(instant, _FORM).replace(tzinfo=UTC)
+    return datetime.fromisoformat(instant).replace(tzinfo=UTC)
 
 
 def _parsed(reading: str) -> tuple[datetime, timedelta | None]:
-    naive = datetime.strptime(reading[:16], _FORM)
+    naive = datetime.fromisoformat(reading[:16])
     if len(reading) == 16:
         return naive, None
     sign = -1 if reading[16] == "-" else 1

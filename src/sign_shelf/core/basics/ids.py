@@ -4,11 +4,13 @@ import re
 import unicodedata
 from collections.abc import Iterable
 
+_BETWEEN = re.compile(r"[^a-z0-9]+")
+
 
 def slug(words: str, *, otherwise: str = "") -> str:
     """Lower-case letters, digits and hyphens, at most 40; `otherwise` where the words hold none."""
-    plain = unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode().lower()
-    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")[:40].strip("-") or otherwise
+    plain = words if words.isascii() else unicodedata.normalize("NFKD", words).encode("ascii", "ignore").decode()
+    return _BETWEEN.sub("-", plain.lower()).strip("-")[:40].strip("-") or otherwise
 
 
 class ReadableIds:

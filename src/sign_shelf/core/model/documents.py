@@ -3,6 +3,7 @@
 import hashlib
 from typing import Any, TypeVar
 
+import orjson
 import rfc8785
 from pydantic import JsonValue, ValidationError
 from pydantic_core import from_json
@@ -69,9 +70,42 @@ def read_menu(value: Any) -> MenuDocument:
 
 def content_hash(document: Model) -> str:
     """The name of a document's content (`named_by_content`)."""
+    if isinstance(document, MenuDocument):
+        # Known to be simple: a menu has no fractions, and no keys but ASCII ones.
+        return _named(_sorted(document.model_dump(by_alias=True, exclude_defaults=True)))
     return named_by_content(document.to_json())
 
 
 def named_by_content(value: JsonValue) -> str:
-    """`sha256:` and 64 hex digits over the value's canonical form (JSON Canonicalization Scheme, RFC 8785)."""
-    return "sha256:" + hashlib.sha256(rfc8785.dumps(value)).hexdigest()
+    """`sha256:` and 64 hex digits over the value's canonical form."""
+    return _named(canonical(value))
+
+
+def _named(form: bytes) -> str:
+    return "sha256:" + hashlib.sha256(form).hexdigest()
+
+
+def canonical(value: JsonValue) -> bytes:
+    """The value in the JSON Canonicalization Scheme (RFC 8785). Raises ValueError for what has no such form: numbers that
+    are not finite or beyond 53 bits, lone surrogates."""
+    return _sorted(value) if _simple(value) else rfc8785.dumps(value)
+
+
+def _sorted(value: JsonValue) -> bytes:
+    """Sorted and compact. Where all keys are ASCII and no number is a fraction that is the canonical form, ten times as
+    quick."""
+    try:
+        return orjson.dumps(value, option=orjson.OPT_SORT_KEYS)
+    except TypeError as exc:
+        raise ValueError(str(exc)) from exc
+
+
+def _simple(value: JsonValue) -> bool:
+    if type(value) is dict:
+        return all(key.isascii() and (type(one) is str or _simple(one)) for key, one in value.items())
+    if type(value) is list:
+        return all(type(one) is str or _simple(one) for one in value)
+    return type(value) is str or value is None or type(value) is bool or (type(value) is int and abs(value) < _WHOLE)
+
+
+_WHOLE = 2**53

@@ -18,7 +18,6 @@ from sign_shelf.core.model.menu import (
     AnyItem,
     Item,
     MenuDocument,
-    Parent,
     menu_document,
 )
 from sign_shelf.core.outline.quoting import (
@@ -34,15 +33,18 @@ from sign_shelf.core.outline.writing import NO_NAME
 MAX_LINE = 100_000
 _TAB = 4
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
+_ITEMS: TypeAdapter[tuple[AnyItem, ...]] = TypeAdapter(tuple[Item, ...])
 _LANGUAGE = re.compile(r"^([a-z]{2,3}(?:-[A-Za-z0-9]{1,8})*)\s*(?=\")")
 _CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
 _BARE_ADDRESS = re.compile(r"^https?://\S+$", re.IGNORECASE)
+_STEPS = re.compile(r"(?:\[\d+\](?:\.items(?=\[))?)*")
+_WORD = re.compile(r"[ \t]*(\S*)")
 _QUERY_STEP = re.compile(r"\s+(under|by|max|except)\s+")
 
 Raw = dict[str, object]
 
 
-@dataclass
+@dataclass(slots=True)
 class _Line:
     """One line while it is read. `column` is where its content begins."""
 
@@ -55,7 +57,7 @@ class _Line:
         raise OutlineRefused(says, line=self.number, column=self.column + at, remedy=remedy)
 
 
-@dataclass
+@dataclass(slots=True)
 class _Branch:
     line: _Line
     raw: Raw
@@ -80,7 +82,11 @@ def parse_outline(text: str, *, language: str = "en") -> MenuDocument:
             lines.append(line)
     top = _branches(lines, language)
     ids = ReadableIds()
-    return menu_document(name or NO_NAME, tuple(_built(branch, language, ids) for branch in top))
+    whole = [_whole(branch, ids.take) for branch in top]
+    try:
+        return menu_document(name or NO_NAME, _ITEMS.validate_python(whole))
+    except ValidationError as exc:
+        _refuse_line(top, exc)
 
 
 def parse_item(
@@ -110,12 +116,15 @@ def parse_item(
 
 def _lines(text: str) -> Iterator[_Line]:
     """The lines with something on them."""
-    for number, whole in enumerate(text.removeprefix("\ufeff").replace("\r\n", "\n").split("\n"), start=1):
+    text = text.removeprefix("\ufeff").replace("\r\n", "\n")
+    # Asked once of all lines: hardly any outline has one.
+    controls = _CONTROL.search(text.replace("\n", "")) is not None
+    for number, whole in enumerate(text.split("\n"), start=1):
         if len(whole) > MAX_LINE:
             raise OutlineRefused(
                 f"the line has {len(whole)} characters; at most {MAX_LINE} are read", line=number, column=MAX_LINE + 1
             )
-        if control := _CONTROL.search(whole):
+        if controls and (control := _CONTROL.search(whole)):
             raise OutlineRefused(
                 f"control character U+{ord(control[0]):04X}",
                 line=number,
@@ -123,13 +132,13 @@ def _lines(text: str) -> Iterator[_Line]:
                 remedy="Take it out.",
             )
         body = whole.lstrip(" \t")
-        indent = len(whole[: len(whole) - len(body)].expandtabs(_TAB))
-        bullet = BULLET.match(body)
+        margin = len(whole) - len(body)
+        indent = len(whole[:margin].expandtabs(_TAB)) if "\t" in whole else margin
         skipped = 0
-        if bullet and not body.startswith("---"):
+        if body and not body[0].isalpha() and not body.startswith("---") and (bullet := BULLET.match(body)):
             skipped = len(body) - len(body[bullet.end() :].lstrip(" \t"))
         if content := body[skipped:].rstrip(" \t"):
-            yield _Line(number, indent, len(whole) - len(body) + skipped + 1, content)
+            yield _Line(number, indent, margin + skipped + 1, content)
 
 
 def _menu_name(line: _Line) -> str:
@@ -156,73 +165,93 @@ def _branches(lines: list[_Line], language: str) -> list[_Branch]:
     return top
 
 
-def _built(branch: _Branch, language: str, ids: ReadableIds) -> AnyItem:
-    raw, line = branch.raw, branch.line
+def _whole(branch: _Branch, taken: Callable[..., str]) -> Raw:
+    """The item as a document has it, with all below it."""
+    raw = branch.raw
     if raw.pop("bare", False):
         raw |= {"kind": "heading"} if branch.below else {"kind": "link", "target": {"pending": {}}}
     label = raw.get("label")
-    words = next(iter(label.values()), "") if isinstance(label, dict) else ""
-    item_id = ids.take(words, otherwise=str(raw["kind"]))
-    below = tuple(_built(lower, language, ids) for lower in branch.below)
-    try:
-        item = _ITEM.validate_python({"id": item_id} | raw)
-    except ValidationError as exc:
-        problem = problems_of(exc)[0]
-        where = f"{problem.where}: " if problem.where else ""
-        line.refuse(where + problem.says)
-    if below and not isinstance(item, Parent):
-        branch.below[0].line.refuse(
-            f"a {item.kind} cannot hold other items", remedy="Put the line under a link or a heading."
-        )
-    return item.model_copy(update={"items": below}) if below else item
+    words = next(iter(label.values())) if label else ""  # type: ignore[attr-defined]
+    raw["id"] = taken(words, otherwise=raw["kind"])
+    if branch.below:
+        raw["items"] = [_whole(lower, taken) for lower in branch.below]
+    return raw
+
+
+def _refuse_line(top: list[_Branch], exc: ValidationError) -> NoReturn:
+    """What is wrong first, at its line."""
+    problem = problems_of(exc)[0]
+    path = _STEPS.match(problem.where)
+    assert path is not None
+    branch, below = top[0], top
+    for step in re.findall(r"\d+", path[0]):
+        branch = below[int(step)]
+        below = branch.below
+    where = problem.where[path.end() :].removeprefix(".")
+    if where == "items":
+        kind = branch.raw["kind"]
+        below[0].line.refuse(f"a {kind} cannot hold other items", remedy="Put the line under a link or a heading.")
+    branch.line.refuse(f"{where}: {problem.says}" if where else problem.says)
 
 
 def _read(line: _Line, language: str) -> Raw:
     text = line.text
-    if text.startswith("---"):
-        return {"kind": "divider"} | _settings(line, text[3:], 3, language, frozenset())
-    if text.startswith("+"):
+    first = text[0]
+    if first == "-" and text.startswith("---"):
+        return {"kind": "divider"} | _settings(line, text[3:], 3, language, _BARE)
+    if first == "+":
         key, rest, at = _word(text, 1)
         if not key:
             line.refuse("after + the key of a menu is missing", remedy="Write + and the key, such as + shared:legal.")
-        return {"kind": "include", "menu": key} | _settings(line, rest, at, language, frozenset())
-    if _BARE_ADDRESS.match(text):
+        return {"kind": "include", "menu": key} | _settings(line, rest, at, language, _BARE)
+    if first in "hH" and _BARE_ADDRESS.match(text):
         words = re.sub(r"^https?://|/$", "", text, flags=re.IGNORECASE)
         return {"kind": "link", "label": {language: words}, "target": {"url": text}}
     label, rest, at = _label(line)
-    raw: Raw = {"label": {language: label} if label else {}}
+    raw: Raw
     if rest.startswith("->"):
-        raw |= _target(line, at + 2)
-        rest, at = str(raw.pop("rest")), int(str(raw.pop("at")))
+        raw, rest, at = _target(line, at + 2)
         settings_for = "pending" if raw.get("target") == {"pending": {}} else str(raw["kind"])
     elif rest.startswith(":"):
-        raw["kind"] = settings_for = "heading"
+        raw, settings_for = {"kind": "heading"}, "heading"
         rest, at = rest[1:], at + 1
     else:
-        raw["bare"] = True
-        settings_for = "pending"
-        raw["kind"] = "link"
-    settings = _settings(line, rest, at, language, frozenset({settings_for, "labelled"}))
-    others = settings.pop("label", {})
-    raw["label"] = {**raw["label"], **others}  # type: ignore[dict-item]
-    if "pending" in settings:
-        raw |= {"kind": "link", "target": {"pending": settings.pop("pending")}}
-        raw.pop("bare", None)
-    return raw | settings
+        raw, settings_for = {"kind": "link", "bare": True}, "pending"
+    labels: dict[str, str] = {language: label} if label else {}
+    if rest and (settings := _settings(line, rest, at, language, _TAKES[settings_for])):
+        labels |= settings.pop("label", {})  # type: ignore[call-overload]
+        if "pending" in settings:
+            raw |= {"kind": "link", "target": {"pending": settings.pop("pending")}}
+            raw.pop("bare", None)
+        raw |= settings
+    raw["label"] = labels
+    return raw
+
+
+_BARE: frozenset[str] = frozenset()
+_TAKES = {kind: frozenset({kind, "labelled"}) for kind in ("pending", "heading", "link", "listing", "opener")}
+"""Which groups of settings a line of the kind takes."""
 
 
 def _word(text: str, start: int) -> tuple[str, str, int]:
     """The next word from `start`, what follows it, and where that begins."""
-    begin = start + len(text[start:]) - len(text[start:].lstrip(" \t"))
-    found = re.match(r"\S*", text[begin:])
-    end = begin + (found.end() if found else 0)
-    return text[begin:end], text[end:], end
+    found = _WORD.match(text, start)
+    assert found is not None
+    return found[1], text[found.end() :], found.end()
+
+
+def _arrow(text: str) -> int:
+    """Where the first arrow stands that begins the line or follows a space; -1 where there is none."""
+    at = text.find("->")
+    while at > 0 and not text[at - 1].isspace():
+        at = text.find("->", at + 2)
+    return at
 
 
 def _label(line: _Line) -> tuple[str, str, int]:
     """The label, what follows it without leading spaces, and where that begins."""
     text = line.text
-    if text.startswith('"'):
+    if text[0] == '"':
         end = closing_quote(text, 0)
         if end is None:
             line.refuse("the quote is not closed", remedy='End the label with ", or write \\" for a quote inside it.')
@@ -232,60 +261,58 @@ def _label(line: _Line) -> tuple[str, str, int]:
         if rest and not rest.startswith(("->", ":", "{")):
             line.refuse("after the quoted label comes ->, a colon or braces", at)
         return label, rest, at
-    arrow = re.search(r"(?:^|(?<=\s))->", text)
-    brace = text.find("{")
-    ends = [found for found in (arrow.start() if arrow else -1, brace) if found >= 0]
-    end = min(ends, default=len(text))
+    arrow, brace = _arrow(text), text.find("{")
+    end = min(arrow if arrow >= 0 else len(text), brace if brace >= 0 else len(text))
     label = text[:end].rstrip(" \t")
     stray = label.find("}")
     if stray >= 0:
         line.refuse("a closing brace without an opening one", stray, 'Put a label with braces in quotes: "…".')
-    if label.endswith(":") and not (arrow and end == arrow.start()):
+    if end != arrow and label.endswith(":"):
         return label[:-1].rstrip(" \t"), ":" + text[end:], end - 1
     return label, text[end:], end
 
 
-def _target(line: _Line, start: int) -> Raw:
-    """The fields that a target gives, with `rest` and `at` for what follows."""
+def _target(line: _Line, start: int) -> tuple[Raw, str, int]:
+    """The fields that a target gives, what follows it, and where that begins."""
     text = line.text
     word, rest, at = _word(text, start)
     begin = at - len(word)
-    if word.startswith("<"):
+    if not word:
+        line.refuse("after -> the target is missing", begin, "Write @page, an address, #part, !overlay, *listing or ?.")
+    bracketed = word[0] == "<"
+    if bracketed:
         end = text.find(">", begin)
         if end < 0:
             line.refuse("the address is not closed", begin, "End it with >.")
         word, rest, at = text[begin + 1 : end], text[end + 1 :], end + 1
-        bracketed = True
-    else:
-        bracketed = False
-    where: Raw = {"rest": rest, "at": at}
-    if not word:
-        line.refuse("after -> the target is missing", begin, "Write @page, an address, #part, !overlay, *listing or ?.")
-    if word.lower().startswith("tel:"):
-        return {"kind": "link", "target": {"phone": word[4:]}} | where
-    if bracketed:
-        return {"kind": "link", "target": {"url": word}} | where
-    if word == "?":
-        return {"kind": "link", "target": {"pending": {}}} | where
-    if word.startswith("*"):
+        if not word:
+            line.refuse(
+                "after -> the target is missing", begin, "Write @page, an address, #part, !overlay, *listing or ?."
+            )
+    if word[0] == "*" and not bracketed:
         brace = find_outside_quotes(text, " {", begin)
         end = len(text) if brace is None else brace
-        return {
-            "kind": "listing",
-            "list": _query(line, text[begin + 1 : end], begin + 1),
-            "rest": text[end:],
-            "at": end,
-        }
-    if word.startswith("!"):
-        return {"kind": "opener", "target": {"overlay": word[1:]}} | where
-    if word.startswith("@"):
+        return {"kind": "listing", "list": _query(line, text[begin + 1 : end], begin + 1)}, text[end:], end
+    if word[0] == "!" and not bracketed:
+        return {"kind": "opener", "target": {"overlay": word[1:]}}, rest, at
+    return {"kind": "link", "target": _leads_to(word, bracketed)}, rest, at
+
+
+def _leads_to(word: str, bracketed: bool) -> Raw:
+    if word[0] in "tT" and word[:4].lower() == "tel:":
+        return {"phone": word[4:]}
+    if bracketed:
+        return {"url": word}
+    if word == "?":
+        return {"pending": {}}
+    if word[0] == "@":
         page, mark, part = word[1:].partition("#")
-        return {"kind": "link", "target": {"page": page} | ({"part": part} if mark else {})} | where
-    if word.startswith("#"):
-        return {"kind": "link", "target": {"part": word[1:]}} | where
-    if word.lower().startswith("mailto:"):
-        return {"kind": "link", "target": {"email": word[7:]}} | where
-    return {"kind": "link", "target": {"url": word}} | where
+        return {"page": page, "part": part} if mark else {"page": page}
+    if word[0] == "#":
+        return {"part": word[1:]}
+    if word[0] in "mM" and word[:7].lower() == "mailto:":
+        return {"email": word[7:]}
+    return {"url": word}
 
 
 def _query(line: _Line, text: str, at: int) -> Raw:

@@ -30,33 +30,23 @@ def unquote(text: str) -> str | None:
 
 
 def split_outside_quotes(text: str, separator: str) -> list[tuple[int, str]]:
-    """The pieces between separators that stand outside quotes, each with its position."""
+    """The pieces between separators (of one character) that stand outside quotes, each with its position."""
     pieces: list[tuple[int, str]] = []
-    begin = at = 0
-    while at < len(text):
-        if text[at] == '"':
-            end = closing_quote(text, at)
-            at = len(text) if end is None else end + 1
-        elif text[at] == separator:
-            pieces.append((begin, text[begin:at]))
-            at += 1
-            begin = at
-        else:
-            at += 1
+    begin = 0
+    while (end := find_outside_quotes(text, separator, begin)) is not None:
+        pieces.append((begin, text[begin:end]))
+        begin = end + 1
     pieces.append((begin, text[begin:]))
     return pieces
 
 
 def find_outside_quotes(text: str, wanted: str, start: int = 0) -> int | None:
     at = start
-    while at < len(text):
-        if text[at] == '"':
-            end = closing_quote(text, at)
-            if end is None:
-                return None
-            at = end + 1
-        elif text.startswith(wanted, at):
-            return at
-        else:
-            at += 1
-    return None
+    while True:
+        found, opened = text.find(wanted, at), text.find('"', at)
+        if found < 0 or opened < 0 or found < opened:
+            return found if found >= 0 else None
+        end = closing_quote(text, opened)
+        if end is None:
+            return None
+        at = end + 1

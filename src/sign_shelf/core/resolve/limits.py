@@ -1,16 +1,16 @@
 """A place's limits: how deep its entries stand and which kinds it takes."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from sign_shelf.core.model.template import Location
 from sign_shelf.core.resolve.resolved import Hidden, Resolved
 
 
-def depth_of(items: tuple[Resolved, ...]) -> int:
+def depth_of(items: Sequence[Resolved]) -> int:
     return 1 + max(depth_of(item.items) for item in items) if items else 0
 
 
-def kinds_of(items: tuple[Resolved, ...]) -> frozenset[str]:
+def kinds_of(items: Sequence[Resolved]) -> frozenset[str]:
     """Those that a place must take; what a listing made comes with the listing."""
     found = {item.kind for item in items if not item.listed}
     return frozenset(found).union(*(kinds_of(item.items) for item in items if item.items))
