@@ -195,7 +195,7 @@ async def test_the_shelf_tells_of_each_sign_what_a_visitor_of_the_device_gets(
     """Own, inherited and stand-in menus, what is still open, and miniatures with bars as long as the labels."""
 
     async def signs(device: str) -> dict[str, dict[str, Any]]:
-        board = (await as_ines.get("/api/shelf", params={"device": device})).json()[0]
+        board = (await as_ines.get("/api/shelf/signs", params={"device": device, "site": "brackwater"})).json()[0]
         return {sign["location"]: sign for sign in board["signs"]}
 
     desktop = await signs("desktop")
@@ -210,7 +210,9 @@ async def test_the_shelf_tells_of_each_sign_what_a_visitor_of_the_device_gets(
     assert tablet["header"]["placement"] == "inherited"
     phone = await signs("phone")
     assert (phone["drawer"]["leaning"], phone["header"]["leaning"]) == (False, True)
-    assert (await as_ines.get("/api/shelf", params={"device": "watch"})).status_code == 422
+    assert (await as_ines.get("/api/shelf/signs", params={"device": "watch", "site": "brackwater"})).status_code == 422
+    assert (await as_ines.get("/api/shelf/signs", params={"site": ["brackwater"] * 31})).status_code == 422
+    assert (await as_ines.get("/api/shelf/signs", params={"site": "nowhere"})).json() == []
 
 
 async def test_a_site_tells_its_places_devices_and_loose_menus(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:

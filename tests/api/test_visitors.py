@@ -182,7 +182,7 @@ async def test_the_lens_is_seen_in_every_answer(as_ines: httpx.AsyncClient) -> N
     assert hidden["april"] == set()
     signs = {}
     for audience in ("visitor", "crew"):
-        board = (await as_ines.get("/api/shelf", params={"audience": audience})).json()[0]
+        board = (await as_ines.get("/api/shelf/signs", params={"audience": audience, "site": "brackwater"})).json()[0]
         signs[audience] = next(one["hidden"] for one in board["signs"] if one["location"] == "header")
     assert signs["visitor"] == signs["crew"] + 1
     for query, says in [({"at": "2027-13-28T01:30"}, "is no date and time"), ({"facts": "[]"}, "JSON object"),
@@ -205,13 +205,13 @@ async def test_a_lens_is_held_to_every_site_whatever_it_was_made_for(as_ines: ht
         {"page": "no-such-page"},
     ]:
         for url in (
-            "/api/shelf",
+            "/api/shelf/signs?site=brackwater",
             f"{SITE}/elevation",
             f"{SITE}/reach",
             f"{SITE}/places/header/devices",
             f"{SITE}/timeline",
         ):
-            answer = await as_ines.get(url, params=query)
+            answer = await as_ines.get(httpx.URL(url).copy_merge_params(query))
             assert answer.status_code == 200, (url, query, answer.text)
     skipped = (await as_ines.get(f"{SITE}/places/header/audiences", params={"at": "2027-03-28T01:30"})).json()
     assert skipped["at"] == "2027-03-28T02:00"

@@ -146,7 +146,7 @@ def target(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) 
             assert answer.status_code == 200, answer.text
         # Rest is after everything was used once: what is read the first time stays.
         for device in DEVICES:
-            clients["owner"].get("/api/shelf", params={"device": device})
+            clients["owner"].get("/api/shelf/signs", params={"device": device, "site": ["brackwater", "vesper"]})
         found = Target(shelf, clients, site, key, address, 0.0, change)
         found.rest_mb = found.size_mb()
         yield found

@@ -3,11 +3,13 @@
 import pytest
 from hypothesis import given, settings
 
+from sign_shelf.core.drawing.summary import summary_of
 from sign_shelf.core.errors import OutlineRefused
 from sign_shelf.core.model.documents import content_hash
-from sign_shelf.core.model.menu import MenuDocument, walk
-from sign_shelf.core.model.tree import count, depth_of
+from sign_shelf.core.model.menu import Link, MenuDocument, walk
+from sign_shelf.core.model.tree import count, depth_of, numbers
 from sign_shelf.core.outline import format_outline, parse_outline
+from sign_shelf.core.outline.lines import item_lines
 from tests.documents import documents, without_ids
 
 DESIGN = """\
@@ -121,3 +123,42 @@ def test_a_hundred_thousand_levels_are_refused() -> None:
     deep = "\n".join(" " * level + "x" for level in range(3_000))
     with pytest.raises(OutlineRefused, match="24 levels"):
         parse_outline(deep)
+
+
+@given(documents)
+def test_the_lines_of_an_index_tell_of_every_item_what_the_document_says(document: MenuDocument) -> None:
+    lines = list(item_lines(document))
+    items = {item.id: item for _, item in walk(document.items)}
+    assert [line.item for line in lines] == list(items)
+    for line in lines:
+        item = items[line.item]
+        told = line.number, line.kind, line.rule, line.opens, line.closes
+        assert told == (numbers(document.items)[item.id], item.kind, item.when, item.from_, item.until)
+        assert line.label == "\n".join(getattr(item, "label", {}).values())
+        target = item.target.to_json() if isinstance(item, Link) else {}
+        assert line.page == target.get("page")
+        assert (line.address is None) == (not target or bool({"page", "pending"} & target.keys()))
+        assert line.host is None or line.host in str(line.address).lower()
+
+
+def test_an_index_tells_the_host_as_browsers_do() -> None:
+    menu = parse_outline(
+        "A -> https://WWW.Example.com:8080/x\nB -> //cdn.example/y\nC -> /z\nD -> mailto:a@x.example\n"
+    )
+    assert [(line.address, line.host) for line in item_lines(menu)] == [
+        ("https://WWW.Example.com:8080/x", "www.example.com:8080"),
+        ("//cdn.example/y", "cdn.example"),
+        ("/z", None),
+        ("mailto:a@x.example", None),
+    ]
+
+
+@given(documents)
+def test_a_summary_counts_what_is_there(document: MenuDocument) -> None:
+    told = summary_of(document)
+    assert (told.items, told.depth) == (count(document.items), depth_of(document.items))
+    assert told.pending == sum(
+        line.kind == "link" and line.page is line.address is None for line in item_lines(document)
+    )
+    assert told.lists == any(line.kind == "listing" for line in item_lines(document))
+    assert [bar.id for bar in told.bars] == [item.id for item in document.items[:12]]

@@ -68,7 +68,8 @@ async def test_a_site_is_read_confirmed_and_on_the_shelf(
     assert [answer.json()["site"] for answer in answers] == ["brackwater", "brackwater"]
     shelf = (await as_ines.get("/api/shelf?device=desktop")).json()
     assert [site["key"] for site in shelf] == ["brackwater"]
-    signs = {sign["location"]: (sign["placement"], sign["leaning"], sign["menu"]) for sign in shelf[0]["signs"]}
+    drawn = (await as_ines.get("/api/shelf/signs?device=desktop&site=brackwater")).json()
+    signs = {sign["location"]: (sign["placement"], sign["leaning"], sign["menu"]) for sign in drawn[0]["signs"]}
     assert signs["header"] == ("own", False, "header")
     assert signs["drawer"] == ("own", True, "drawer-phone")
     assert signs["legal"] == ("none", False, None)

@@ -398,7 +398,7 @@ async def test_what_was_seen_live_is_noted_over(database: Database) -> None:
 def test_what_was_read_last_is_kept_by_its_weight() -> None:
     kept: Recent[str] = Recent(10, len)
     kept.keep({"a": "aaaa", "b": "bbbb"})
-    kept.keep({"a": "aaaa"})
+    assert kept.known("a") == {"a": "aaaa"}
     kept.keep({"c": "cccc"})
     assert kept.known("abc") == {"a": "aaaa", "c": "cccc"}
     kept.keep({"huge": "x" * 11})

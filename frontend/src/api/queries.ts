@@ -1,6 +1,7 @@
 import { keepPreviousData, queryOptions } from '@tanstack/react-query'
 import { type Lens, point } from '../app/lens'
 import { answered, client, type Schemas } from './client'
+import { signsOf } from './signs'
 
 export const sessionQuery = queryOptions({
   queryKey: ['session'],
@@ -8,10 +9,22 @@ export const sessionQuery = queryOptions({
   staleTime: 60_000,
 })
 
-export const shelfQuery = (lens: Lens) =>
+/** A line for every site, in the change that one looks in. */
+export const shelfQuery = (inside: string | undefined) =>
   queryOptions({
-    queryKey: ['shelf', lens],
-    queryFn: () => answered(client.GET('/api/shelf', { params: { query: point(lens) } })),
+    queryKey: ['shelf', inside ?? ''],
+    queryFn: () => answered(client.GET('/api/shelf', { params: { query: { in: inside } } })),
+    placeholderData: keepPreviousData,
+  })
+
+/** Which sites there are, whatever is changed in them. */
+export const sitesQuery = shelfQuery('live')
+
+/** The signs of a site's board through the lens. */
+export const signsQuery = (lens: Lens, site: string) =>
+  queryOptions({
+    queryKey: ['signs', site, lens],
+    queryFn: ({ signal }) => signsOf(lens, site, signal),
     placeholderData: keepPreviousData,
   })
 

@@ -605,9 +605,29 @@ export interface paths {
         };
         /**
          * Shelf
-         * @description Every site with its signs, as the lens's visitor gets them.
+         * @description Every site that one may look at, by name, with how much there is of it.
          */
         get: operations["shelf_api_shelf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/signs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Signs
+         * @description The signs of these sites, as the lens's visitor gets them. A site that is not there any more has none.
+         */
+        get: operations["signs_api_shelf_signs_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2934,13 +2954,6 @@ export interface components {
             /** Pending */
             pending: number;
         };
-        /** MenuName */
-        MenuName: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-        };
         /** NewKeyBody */
         NewKeyBody: {
             /**
@@ -3810,18 +3823,18 @@ export interface components {
             key: string;
             known: components["schemas"]["FactSet"];
         };
-        /** ShelfBoard */
-        ShelfBoard: {
-            /** Base */
-            base: string;
+        /** ShelfLine */
+        ShelfLine: {
             change: components["schemas"]["ChangeName"] | null;
+            /** Changed */
+            changed: number;
             /**
              * Connection
              * @enum {string}
              */
             connection: "endpoint" | "repository" | "fetch" | "observe";
-            /** Draft */
-            draft: string | null;
+            /** Entries */
+            entries: number;
             /** Key */
             key: string;
             /** Live At */
@@ -3829,17 +3842,17 @@ export interface components {
             /** Loose */
             loose: number;
             /** Menus */
-            menus: components["schemas"]["MenuName"][];
+            menus: number;
             /** Name */
             name: string;
             /** Others */
             others: number;
+            /** Pending */
+            pending: number;
             /** Release State */
             release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
-            /** Signs */
-            signs: components["schemas"]["Sign"][];
             /** Template */
             template: string;
             /** Zone */
@@ -3955,8 +3968,6 @@ export interface components {
             device_widths: {
                 [key: string]: components["schemas"]["Widths"];
             };
-            /** Draft */
-            draft: string | null;
             /** Key */
             key: string;
             /** Keys */
@@ -3987,6 +3998,13 @@ export interface components {
             usual_outside: components["schemas"]["UsualOutside"] | null;
             /** Zone */
             zone: string;
+        };
+        /** SiteSigns */
+        SiteSigns: {
+            /** Key */
+            key: string;
+            /** Signs */
+            signs: components["schemas"]["Sign"][];
         };
         /** StandingOut */
         StandingOut: {
@@ -5205,6 +5223,32 @@ export interface operations {
             query?: {
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfLine"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    signs_api_shelf_signs_get: {
+        parameters: {
+            query: {
+                site: string[];
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
                 device?: "phone" | "tablet" | "desktop";
                 /** @description A language (BCP 47). */
                 language?: string | null;
@@ -5228,7 +5272,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ShelfBoard"][];
+                    "application/json": components["schemas"]["SiteSigns"][];
                 };
             };
             503: components["responses"]["NotNow"];

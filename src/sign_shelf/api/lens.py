@@ -12,10 +12,10 @@ from sign_shelf.core.model.documents import parse_json
 from sign_shelf.core.model.facts import FactValue, fitting
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.core.resolve import Lens
+from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View, board
-from sign_shelf.store import sites
+from sign_shelf.desk.ready import ready
 from sign_shelf.store.database import Database
 
 
@@ -77,8 +77,7 @@ class Point:
 Seen = Annotated[Point, Depends(Point)]
 
 
-async def whole_site(database: Database, person: Person, key: str, view: View) -> SiteDocument:
+async def whole_site(database: Database, person: Person, key: str, view: View) -> Prepared:
     """The site as the person sees it in the change, or live, with its pages."""
     async with database.transaction() as session:
-        found = await board(session, person, key, view)
-        return found.document(await sites.pages_of_site(session, found.site.id))
+        return await ready(session, await board(session, person, key, view))

@@ -94,32 +94,35 @@ class ReleaseOut(Answer):
 
 
 class SiteLine(Answer):
+    """Who a site is, and where it stands."""
+
     key: str
     name: str
-    base: str
     zone: str
     connection: Literal["endpoint", "repository", "fetch", "observe"]
     template: str
     change: ChangeName | None
     """In which one looks; None: as it is live."""
-    draft: str | None
     release_state: ReleaseState | None
     live_at: datetime | None
     seen_at: datetime | None
 
 
-class MenuName(Answer):
-    key: str
-    name: str
-
-
-class ShelfBoard(SiteLine):
-    signs: list[Sign]
-    menus: list[MenuName]
-    loose: int
-    """Menus that hang nowhere."""
+class ShelfLine(SiteLine):
     others: int
     """Changes of the site that are under way, beside the one in which one looks."""
+    menus: int
+    entries: int
+    pending: int
+    changed: int
+    """Menus that differ from what is live."""
+    loose: int
+    """Menus that hang nowhere."""
+
+
+class SiteSigns(Answer):
+    key: str
+    signs: list[Sign]
 
 
 class Cell(Answer):
@@ -180,6 +183,7 @@ class KeyLine(Answer):
 
 
 class SitePage(SiteLine):
+    base: str
     template_key: str
     template_version: int
     keys: list[KeyLine]

@@ -1,6 +1,6 @@
 """Boards as answers: what the shelf, the site and the bench show."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from dataclasses import replace
 
 from sign_shelf.api.models import (
@@ -10,98 +10,45 @@ from sign_shelf.api.models import (
     KeyLine,
     LocationOut,
     MenuLine,
-    MenuName,
     Place,
     ReleaseOut,
-    ShelfBoard,
+    ShelfLine,
     Sign,
-    SiteLine,
     SitePage,
+    SiteSigns,
     UsualOutside,
     Widths,
 )
-from sign_shelf.core.model.menu import (
-    DEVICES,
-    AnyItem,
-    Device,
-    Divider,
-    Heading,
-    Labelled,
-    Link,
-    MenuDocument,
-    PendingTarget,
-    UrlTarget,
-    children,
-    walk,
-)
+from sign_shelf.core.drawing import summary
+from sign_shelf.core.model.menu import DEVICES, Device, Link, UrlTarget, walk
 from sign_shelf.core.model.rel import own_hosts, usual_for_outside
 from sign_shelf.core.model.site import Particulars, SiteDocument
 from sign_shelf.core.model.template import Location
-from sign_shelf.core.model.tree import Tree, count, depth_of
-from sign_shelf.core.outline.writing import target_text
 from sign_shelf.core.resolve import Lens, Prepared, find_placement
 from sign_shelf.desk.portfolio import Board, MenuOnShelf
+from sign_shelf.store.shelf import SiteOnShelf
 from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteKeyRow
 
-_MINIATURE_TOP = 12
-_MINIATURE_BELOW = 4
 
-
-def _chars(item: AnyItem, language: str) -> int:
-    if isinstance(item, Labelled) and item.label:
-        return len(item.label.get(language) or next(iter(item.label.values())))
-    return len(target_text(item.target)) if isinstance(item, Link) else 6
-
-
-def _kind(item: AnyItem) -> str:
-    if isinstance(item, Divider):
-        return "divider"
-    if isinstance(item, Link) and isinstance(item.target, PendingTarget):
-        return "pending"
-    if isinstance(item, Labelled) and item.look.emphasis == "button":
-        return "button"
-    return "heading" if isinstance(item, Heading) else "plain"
-
-
-def bars(items: Tree, language: str, *, hidden: Collection[str] = (), most: int = _MINIATURE_TOP) -> list[Bar]:
-    """The miniature: the first entries of each level, two levels deep for a small plate."""
-    below = most == _MINIATURE_TOP
+def bars(of: Iterable[summary.Bar], language: str, *, hidden: Collection[str] = ()) -> list[Bar]:
     return [
         Bar(
-            id=item.id,
-            chars=_chars(item, language),
-            kind=_kind(item),
-            hidden=item.id in hidden,
-            items=bars(children(item), language, hidden=hidden, most=_MINIATURE_BELOW) if below else [],
+            id=bar.id, chars=bar.long(language), kind=bar.kind, hidden=bar.id in hidden,
+            items=bars(bar.items, language, hidden=hidden),
         )
-        for item in items[:most]
-    ]
-
-
-def pending_count(document: MenuDocument) -> int:
-    return sum(
-        1 for _, item in walk(document.items) if isinstance(item, Link) and isinstance(item.target, PendingTarget)
-    )
+        for bar in of
+    ]  # fmt: skip
 
 
 def change_name(row: ChangeRow | None) -> ChangeName | None:
     return ChangeName(id=row.id, title=row.title, state=row.state) if row is not None else None
 
 
-def _site_line(board: Board) -> dict[str, object]:
-    return {
-        "key": board.site.key,
-        "name": board.site.name,
-        "base": board.site.base,
-        "zone": board.site.particulars.get("zone", "UTC"),
-        "connection": board.site.connection,
-        "template": board.template.title or board.template.key,
-        "change": change_name(board.change),
-        "draft": board.change.title if board.change else None,
-        "release_state": board.release.state if board.release else None,
-        "live_at": board.live.finished_at if board.live else None,
-        "seen_at": max((slot.seen_at for slot in board.slots), default=None),
-    }
+def shelf_line(one: SiteOnShelf) -> ShelfLine:
+    known = one._asdict()
+    title, state = known.pop("change_title"), known.pop("change_state")
+    change = ChangeName(id=one.change, title=title, state=state) if one.change is not None else None
+    return ShelfLine(**known | {"change": change})
 
 
 def _sign(board: Board, prepared: Prepared, location: Location, lens: Lens) -> Sign:
@@ -114,6 +61,7 @@ def _sign(board: Board, prepared: Prepared, location: Location, lens: Lens) -> S
     shows = menu is not None and location.of is None
     got = prepared.resolve(location.key, replace(lens, device=own_device)) if shows else None
     hidden = {one.id for one in got.hidden if one.because not in {"tidy", "place"}} if got is not None else set()
+    told = menu.summary if menu else None
     return Sign(
         location=location.key,
         title=location.title,
@@ -123,24 +71,20 @@ def _sign(board: Board, prepared: Prepared, location: Location, lens: Lens) -> S
         placement=source.placement,
         menu=source.menu,
         menu_name=menu.document.name if menu else None,
-        count=count(menu.document.items) if menu else 0,
-        hidden=sum(1 for _, item in walk(menu.document.items) if item.id in hidden) if menu else 0,
-        depth=depth_of(menu.document.items) if menu else 0,
-        pending=pending_count(menu.document) if menu else 0,
+        count=told.items if told else 0,
+        hidden=sum(1 for _, item in walk(menu.document.items) if item.id in hidden) if menu and hidden else 0,
+        depth=told.depth if told else 0,
+        pending=told.pending if told else 0,
         changed=menu.changed if menu else False,
-        bars=bars(menu.document.items, lens.language, hidden=hidden) if menu else [],
+        bars=bars(told.bars, lens.language, hidden=hidden) if told else [],
     )
 
 
-def shelf_board(board: Board, prepared: Prepared, lens: Lens, others: int) -> ShelfBoard:
-    """The board as the lens's visitor sees it."""
-    hung = {placement.menu for placement in board.placements}
+def site_signs(board: Board, prepared: Prepared, lens: Lens) -> SiteSigns:
+    """The board's signs as the lens's visitor sees them."""
     signs = [_sign(board, prepared, location, lens) for location in board.template.locations]
     signs.sort(key=lambda sign: sign.leaning and sign.shape != "drawer")
-    line = SiteLine.model_validate(_site_line(board))
-    loose = sum(1 for key in board.menus if key not in hung)
-    names = [MenuName(key=key, name=menu.document.name) for key, menu in board.menus.items()]
-    return ShelfBoard(**line.model_dump(), signs=_drawers_lean(signs), menus=names, loose=loose, others=others)
+    return SiteSigns(key=board.site.key, signs=_drawers_lean(signs))
 
 
 def _drawers_lean(signs: list[Sign]) -> list[Sign]:
@@ -189,12 +133,12 @@ def menu_line(board: Board, key: str, menu: MenuOnShelf, language: str) -> MenuL
     return MenuLine(
         key=key,
         name=menu.document.name,
-        count=count(menu.document.items),
-        depth=depth_of(menu.document.items),
-        pending=pending_count(menu.document),
+        count=menu.summary.items,
+        depth=menu.summary.depth,
+        pending=menu.summary.pending,
         changed=menu.changed,
         hangs=sum(1 for placement in board.placements if placement.menu == key),
-        bars=bars(menu.document.items, language),
+        bars=bars(menu.summary.bars, language),
     )
 
 
@@ -209,9 +153,17 @@ def _usual_outside(facts: Particulars) -> UsualOutside | None:
 def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: list[SiteKeyRow]) -> SitePage:
     document = board.document()
     language = document.site.languages[0]
-    line = SiteLine.model_validate(_site_line(board))
     return SitePage(
-        **line.model_dump(),
+        key=board.site.key,
+        name=board.site.name,
+        base=board.site.base,
+        zone=document.site.zone,
+        connection=board.site.connection,
+        template=board.template.title or board.template.key,
+        change=change_name(board.change),
+        release_state=board.release.state if board.release else None,
+        live_at=board.live.finished_at if board.live else None,
+        seen_at=max((slot.seen_at for slot in board.slots), default=None),
         languages=list(document.site.languages),
         template_key=board.template.key,
         template_version=board.template.version,

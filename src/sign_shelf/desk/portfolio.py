@@ -8,6 +8,7 @@ from uuid import UUID
 
 from sign_shelf.core.changes.arrangement import Arrangement, SetVersion, TemplateVersion
 from sign_shelf.core.changes.state import Contents, known_facts, site_of
+from sign_shelf.core.drawing.summary import Summary
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.facts import FactSet
@@ -26,6 +27,7 @@ View = UUID | Literal["live"] | None
 @dataclass(frozen=True, kw_only=True)
 class MenuOnShelf:
     document: MenuDocument
+    summary: Summary
     hash: str
     live: str | None
     """The name of the tree that is live."""
@@ -127,7 +129,8 @@ async def boards(session: Session, person: Person | None, rows: list[SiteRow], v
     heads = {row.id: inside[row.id][1].head if row.id in inside else row.live_state for row in rows}
     named = await states.states(session, {*heads.values(), *(row.live_state for row in rows)})
     arrangements = await states.arrangements(session, {named[head].arrangement for head in heads.values()})
-    documents = await menus.documents(session, {hash for head in heads.values() for hash in named[head].menus.values()})
+    trees = {hash for head in heads.values() for hash in named[head].menus.values()}
+    documents, summaries = await menus.documents(session, trees), await menus.summaries(session, trees)
     templates = await sites.templates(
         session, {(one.template.key, one.template.version) for one in arrangements.values()}
     )
@@ -142,7 +145,7 @@ async def boards(session: Session, person: Person | None, rows: list[SiteRow], v
         arrangement = arrangements[state.arrangement]
         change, part = inside.get(row.id, (None, None))
         on_shelf = {
-            key: MenuOnShelf(document=documents[hash], hash=hash, live=live.menus.get(key))
+            key: MenuOnShelf(document=documents[hash], summary=summaries[hash], hash=hash, live=live.menus.get(key))
             for key, hash in state.menus.items()
         }
         contents = Contents(arrangement=arrangement, menus={key: one.document for key, one in on_shelf.items()})

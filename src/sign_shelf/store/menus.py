@@ -4,16 +4,19 @@ from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import or_
+from pydantic import TypeAdapter
+from sqlalchemy import or_, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
+from sign_shelf.core.drawing.summary import Bar, Summary, summary_of
 from sign_shelf.core.model.documents import content_hash, read_menu
 from sign_shelf.core.model.menu import MenuDocument
-from sign_shelf.core.model.tree import count, depth_of
+from sign_shelf.core.model.tree import count
+from sign_shelf.core.outline.lines import ItemLine, item_lines
 from sign_shelf.store.database import Session
 from sign_shelf.store.recent import Recent
-from sign_shelf.store.tables import ChangeRow, ReleaseRow, RevisionRow, StateRow, TreeRow
+from sign_shelf.store.tables import ChangeRow, ReleaseRow, RevisionRow, StateRow, TreeItemRow, TreeRow
 
 AT_ONCE = 500
 """Revisions read at once; a menu may have any number."""
@@ -21,19 +24,40 @@ AT_ONCE = 500
 _documents: Recent[MenuDocument] = Recent(120_000, lambda one: 1 + count(one.items))
 """By their items: a shelf of three hundred sites, or six of the largest menus."""
 
+_summaries: Recent[Summary] = Recent(10_000)
+_BARS: TypeAdapter[tuple[Bar, ...]] = TypeAdapter(tuple[Bar, ...])
+
 
 async def keep_tree(session: Session, document: MenuDocument, *, name: str | None = None) -> str:
     """The document's name. Equal documents are kept once."""
     name = name or content_hash(document)
     if (await session.exec(select(TreeRow.hash).where(TreeRow.hash == name))).first() is None:
+        told = summary_of(document)
         values = {
-            "hash": name,
-            "document": document.to_json(),
-            "items": count(document.items),
-            "depth": depth_of(document.items),
-        }
+            "hash": name, "document": document.to_json(), "items": told.items, "depth": told.depth,
+            "pending": told.pending, "lists": told.lists, "bars": [bar.to_json() for bar in told.bars],
+        }  # fmt: skip
         await session.exec(insert(TreeRow).values(values).on_conflict_do_nothing())
+        lines = list(zip(*item_lines(document), strict=True))
+        if lines:
+            given = dict(zip(ItemLine._fields, map(list, lines), strict=True))
+            await (await session.connection()).execute(_PUT_LINES, {"hash": name} | given)
     return name
+
+
+_PUT_LINES = text(
+    """
+    INSERT INTO tree_item (hash, position, item, number, kind, label, page, address, host, rule, opens, closes)
+    SELECT :hash, position - 1, item, number, kind, label, page, address, host, rule, opens, closes
+    FROM unnest(
+      CAST(:item AS text[]), CAST(:number AS text[]), CAST(:kind AS text[]), CAST(:label AS text[]),
+      CAST(:page AS text[]), CAST(:address AS text[]), CAST(:host AS text[]), CAST(:rule AS text[]),
+      CAST(:opens AS text[]), CAST(:closes AS text[])
+    ) WITH ORDINALITY AS line(item, number, kind, label, page, address, host, rule, opens, closes, position)
+    ON CONFLICT DO NOTHING
+    """
+)
+"""All lines of a tree at once: a menu may have twenty thousand."""
 
 
 async def add_revision(
@@ -138,3 +162,29 @@ async def documents(session: Session, hashes: Iterable[str]) -> dict[str, MenuDo
 
 async def document(session: Session, hash: str) -> MenuDocument:
     return (await documents(session, [hash]))[hash]
+
+
+async def summaries(session: Session, hashes: Iterable[str]) -> dict[str, Summary]:
+    """By the trees' names; no tree is read for them."""
+    wanted = set(hashes)
+    found = _summaries.known(wanted)
+    if missing := wanted - found.keys():
+        columns = select(  # type: ignore[call-overload]
+            TreeRow.hash, TreeRow.items, TreeRow.depth, TreeRow.pending, TreeRow.lists, TreeRow.bars
+        )
+        for hash, items, depth, pending, lists, bars in await session.exec(
+            columns.where(col(TreeRow.hash).in_(missing))
+        ):
+            found[hash] = Summary.model_construct(
+                items=items, depth=depth, pending=pending, lists=lists, bars=_BARS.validate_python(bars)
+            )
+    _summaries.keep(found)
+    return found
+
+
+async def leading_to(session: Session, hashes: Iterable[str], pages: Iterable[str]) -> set[tuple[str, str]]:
+    """Which of these trees have a link to which of these pages: the tree's name and the page's reference."""
+    query = select(TreeItemRow.hash, TreeItemRow.page).where(
+        col(TreeItemRow.hash).in_(list(hashes)), col(TreeItemRow.page).in_(list(pages))
+    )
+    return {(hash, page) for hash, page in await session.exec(query) if page is not None}

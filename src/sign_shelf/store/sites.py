@@ -1,10 +1,11 @@
 """Sites with their templates, pages, placements, and what was last seen live on them."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
+from typing import Any
 from uuid import UUID
 
-from sqlalchemy import exists, func, literal, or_
+from sqlalchemy import exists, func, literal, or_, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -32,6 +33,10 @@ async def site_clash(session: Session, key: str, base: str) -> SiteRow | None:
     return (await session.exec(select(SiteRow).where(or_(col(SiteRow.key) == key, col(SiteRow.base) == base)))).first()
 
 
+async def sites_by_key(session: Session, keys: Iterable[str]) -> list[SiteRow]:
+    return list(await session.exec(select(SiteRow).where(col(SiteRow.key).in_(list(keys))).order_by(SiteRow.name)))
+
+
 async def all_sites(session: Session) -> list[SiteRow]:
     return list(await session.exec(select(SiteRow).order_by(SiteRow.name)))
 
@@ -55,41 +60,57 @@ async def add_pages(session: Session, site_id: UUID, pages: Iterable[Page]) -> N
     ]
     for begin in range(0, len(rows), 1_000):
         await session.exec(insert(PageRow), params=rows[begin : begin + 1_000])
+    other = update(SiteRow).where(col(SiteRow.id) == site_id).values(inventory=SiteRow.inventory + 1)
+    await session.exec(other)
 
 
-def _page(row: PageRow) -> Page:
+_PAGE: Any = select(  # type: ignore[call-overload]
+    PageRow.ref, PageRow.path, PageRow.title, PageRow.type, PageRow.language, PageRow.state, PageRow.under, PageRow.date,
+    PageRow.parts, PageRow.overlays,
+)  # fmt: skip
+"""As plain tuples: a site may have twenty thousand."""
+
+
+def _page(row: Sequence[Any]) -> Page:
     # Checked when it was written: building it without checking again keeps large inventories quick.
+    ref, path, title, type_, language, state, under, date, parts, overlays = row
     return Page.model_construct(
-        ref=row.ref,
-        path=row.path,
-        title=row.title,
-        type=row.type,
-        language=row.language,
-        state=row.state,  # type: ignore[arg-type]
-        under=row.under,
-        date=row.date,
-        parts=tuple(row.parts),
-        overlays=tuple(row.overlays),
-    )
+        _PAGE_FIELDS, ref=ref, path=path, title=title, type=type_, language=language, state=state, under=under, date=date,
+        parts=tuple(parts), overlays=tuple(overlays),
+    )  # fmt: skip
+
+
+_PAGE_FIELDS = set(Page.model_fields)
 
 
 async def pages_of_site(session: Session, site_id: UUID) -> tuple[Page, ...]:
-    rows = await session.exec(select(PageRow).where(PageRow.site_id == site_id).order_by(col(PageRow.position)))
-    return tuple(_page(row) for row in rows)
+    rows = await session.exec(_PAGE.where(PageRow.site_id == site_id).order_by(col(PageRow.position)))
+    return tuple(map(_page, rows))
 
 
-async def pages_of_sites(session: Session, site_ids: Iterable[UUID]) -> dict[UUID, list[Page]]:
-    query = select(PageRow).where(col(PageRow.site_id).in_(list(site_ids))).order_by(col(PageRow.position))
+async def pages_led_to(session: Session, trees: Mapping[UUID, Iterable[str]]) -> dict[UUID, list[Page]]:
+    """Of each site the pages that links of its trees, given by their names, lead to."""
+    asked = [(site_id, hash) for site_id, hashes in trees.items() for hash in hashes]
+    given = {"sites": [str(one) for one, _ in asked], "hashes": [hash for _, hash in asked]}
     found: dict[UUID, list[Page]] = {}
-    for row in await session.exec(query):
-        found.setdefault(row.site_id, []).append(_page(row))
+    for site_id, *page in await (await session.connection()).execute(_LED_TO, given):
+        found.setdefault(site_id, []).append(_page(page))
     return found
+
+
+_LED_TO = text(
+    "SELECT page.site_id, page.ref, path, title, type, language, state, under, date, parts, overlays FROM page JOIN ("
+    "  SELECT DISTINCT asked.site, tree_item.page"
+    "  FROM unnest(CAST(:sites AS uuid[]), CAST(:hashes AS text[])) asked(site, hash)"
+    "  JOIN tree_item ON tree_item.hash = asked.hash AND tree_item.page IS NOT NULL"
+    ") led ON page.site_id = led.site AND page.ref = led.page ORDER BY page.site_id, page.position"
+)
 
 
 async def search_pages(session: Session, site_id: UUID, words: str, limit: int) -> list[Page]:
     """Pages of which a title, in any language, the address, the type or the reference holds every word; titles that begin with them
     first."""
-    query = select(PageRow).where(PageRow.site_id == site_id)
+    query = _PAGE.where(PageRow.site_id == site_id)
     for word in words.split()[:8]:
         like = "%" + word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_") + "%"
         titles = func.jsonb_each_text(col(PageRow.title)).table_valued("key", "value")
@@ -97,10 +118,10 @@ async def search_pages(session: Session, site_id: UUID, words: str, limit: int) 
         query = query.where(
             or_(called, *(field.ilike(like) for field in (col(PageRow.path), col(PageRow.type), col(PageRow.ref))))
         )
-    rows = list(await session.exec(query.order_by(col(PageRow.position)).limit(500)))
+    found = list(map(_page, await session.exec(query.order_by(col(PageRow.position)).limit(500))))
     start = words.casefold().strip()
-    rows.sort(key=lambda row: not any(title.casefold().startswith(start) for title in row.title.values()))
-    return [_page(row) for row in rows[:limit]]
+    found.sort(key=lambda page: not any(title.casefold().startswith(start) for title in page.title.values()))
+    return found[:limit]
 
 
 async def all_templates(session: Session) -> list[Template]:

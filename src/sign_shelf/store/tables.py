@@ -127,6 +127,8 @@ class SiteRow(Table, table=True):
     live_state: str = Field(foreign_key="state.hash")
     """The state that was last read back and verified."""
     live_since: datetime = _at()
+    inventory: int = 0
+    """The version of what is known of its pages: another one whenever something of it changes."""
     trying_state: str | None = Field(default=None, foreign_key="state.hash")
     """What a site that asks is given while a release finds out whether it shows it; nothing else is ever given."""
     created_at: datetime = _at()
@@ -194,13 +196,37 @@ class PageRow(Table, table=True):
 
 
 class TreeRow(Table, table=True):
-    """A menu document, named by its content hash. Never changed (a trigger sees to it)."""
+    """A menu document, named by its content hash, with its summary (core/drawing/summary.py). Never changed (a trigger
+    sees to it)."""
 
     __tablename__ = "tree"
     hash: str = Field(primary_key=True)
     document: dict[str, Any] = _json()
     items: int
     depth: int
+    pending: int
+    lists: bool
+    bars: list[Any] = _ordered()
+
+
+class TreeItemRow(Table, table=True):
+    """One item of a tree as a line (core/outline/lines.py): what is looked for in many menus is found without reading
+    any."""
+
+    __tablename__ = "tree_item"
+    __table_args__ = (Index("ix_tree_item_address", "address", postgresql_using="hash"),)
+    hash: str = Field(primary_key=True, foreign_key="tree.hash")
+    position: int = Field(primary_key=True)
+    item: str
+    number: str
+    kind: str
+    label: str
+    page: str | None = Field(default=None, index=True)
+    address: str | None = None
+    host: str | None = Field(default=None, index=True)
+    rule: str | None = None
+    opens: str | None = None
+    closes: str | None = None
 
 
 class RevisionRow(Table, table=True):

@@ -92,7 +92,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
             <Button
               tone="go"
               onClick={live.put}
-              disabled={live.running || (changes.count === 0 && !site.draft && save.status === 'saved')}
+              disabled={live.running || (changes.count === 0 && !site.change && save.status === 'saved')}
             >
               Put live
             </Button>

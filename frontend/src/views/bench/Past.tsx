@@ -1,7 +1,7 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
-import { historyQuery, shelfQuery } from '../../api/queries'
+import { historyQuery, siteQuery, sitesQuery } from '../../api/queries'
 import { flatten, type MenuDocument } from '../../outline/tree'
 import { labelOf, leadsTo } from '../../outline/words'
 import { Button } from '../../parts/Button'
@@ -226,35 +226,54 @@ function Twins({ own, chosen, onChoose }: { own: string; chosen: string; onChoos
   )
 }
 
+/** A menu of any site: `site/menu`, or nothing. */
 export function MenuSelect(props: {
   except?: string
   value: string
   onChoose: (menu: string) => void
   none: string
 }) {
-  const boards = useQuery(shelfQuery({ device: 'desktop' })).data ?? []
+  const sites = useQuery(sitesQuery).data ?? []
+  const [site, setSite] = useState(props.value.split('/')[0] ?? '')
+  const chosen = useQuery({ ...siteQuery(site), enabled: site !== '' })
   return (
-    <select
-      aria-label="Another menu"
-      className="max-w-[260px] border-b-[1.5px] border-hair bg-transparent text-ink"
-      value={props.value}
-      onChange={(event) => props.onChoose(event.target.value)}
-    >
-      <option value="">{props.none}</option>
-      {boards.map((board) => (
-        <optgroup key={board.key} label={board.name}>
-          {board.menus.map((menu) => (
+    <>
+      <select
+        aria-label="Another menu's site"
+        className="chosen max-w-[180px] bg-transparent text-ink"
+        value={site}
+        onChange={(event) => {
+          setSite(event.target.value)
+          props.onChoose('')
+        }}
+      >
+        <option value="">{props.none}</option>
+        {sites.map((one) => (
+          <option key={one.key} value={one.key}>
+            {one.name}
+          </option>
+        ))}
+      </select>
+      {site !== '' && (
+        <select
+          aria-label="Another menu"
+          className="chosen max-w-[180px] bg-transparent text-ink"
+          value={props.value}
+          onChange={(event) => props.onChoose(event.target.value)}
+        >
+          <option value="">its menu</option>
+          {chosen.data?.menus.map((menu) => (
             <option
               key={menu.key}
-              value={`${board.key}/${menu.key}`}
-              disabled={`${board.key}/${menu.key}` === props.except}
+              value={`${site}/${menu.key}`}
+              disabled={`${site}/${menu.key}` === props.except}
             >
               {menu.name}
             </option>
           ))}
-        </optgroup>
-      ))}
-    </select>
+        </select>
+      )}
+    </>
   )
 }
 

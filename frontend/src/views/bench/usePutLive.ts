@@ -36,7 +36,7 @@ export function usePutLive(site: Schemas['SitePage'], flush: () => Promise<boole
   useEffect(() => {
     if (!state || !OVER.has(state)) return
     key.current = null
-    for (const name of ['bench', 'site', 'changes', 'shelf', 'ledger'])
+    for (const name of ['bench', 'site', 'changes', 'shelf', 'signs', 'ledger'])
       void queries.invalidateQueries({ queryKey: [name] })
   }, [state, queries])
   return {

@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { factsQuery, shelfQuery } from '../../api/queries'
+import { factsQuery, sitesQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { FactsEditor, type Scope } from './FactsEditor'
 
 /** What is known of visitors: each site's own facts, and sets that several sites share. */
 export function Facts({ editable }: { editable: boolean }) {
-  const sites = useQuery(shelfQuery({ device: 'desktop' })).data ?? []
+  const sites = useQuery(sitesQuery).data ?? []
   const shared =
     useQuery({ ...factsQuery(sites[0]?.key ?? ''), enabled: sites.length > 0 }).data?.shared ?? []
   const [open, setOpen] = useState<Scope | null>(null)

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { answered, client, type Schemas } from '../../api/client'
-import { shelfQuery } from '../../api/queries'
+import { sitesQuery } from '../../api/queries'
 import { Asked, LINE } from '../../parts/Asked'
 import { Told } from '../../parts/Told'
 
@@ -15,7 +15,7 @@ export function Roles({
   account: Schemas['AccountOut']
   onDone: () => Promise<unknown>
 }) {
-  const shelf = useQuery(shelfQuery({ device: 'desktop', in: 'live' }))
+  const shelf = useQuery(sitesQuery)
   const give = useMutation({
     mutationFn: ({ role, site }: { role: string | null; site: string | null }) =>
       site === null

@@ -1,11 +1,14 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
+import { signsQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Mark } from '../../parts/Mark'
+import { Told } from '../../parts/Told'
 import { ago, siteClock } from '../../parts/times'
 import { Sign } from './Sign'
 
-export function SyncMark({ site }: { site: Schemas['ShelfBoard'] | Schemas['SitePage'] }) {
+export function SyncMark({ site }: { site: Schemas['ShelfLine'] | Schemas['SitePage'] }) {
   if (site.release_state === 'sending' || site.release_state === 'waiting')
     return <Mark kind="waiting">going live</Mark>
   if (site.release_state === 'putting back') return <Mark kind="stop">putting back</Mark>
@@ -14,40 +17,56 @@ export function SyncMark({ site }: { site: Schemas['ShelfBoard'] | Schemas['Site
   return <Mark kind="ok">{site.seen_at ? `as read ${ago(site.seen_at)}` : 'never read'}</Mark>
 }
 
-/** One site: who it is on the left, its signs standing on the plank. */
-export function Board({ board }: { board: Schemas['ShelfBoard'] }) {
+/** One site: who it is on the left, its signs standing on the plank once they are there. */
+export function Board({ line }: { line: Schemas['ShelfLine'] }) {
   const lens = useLens()
+  const signs = useQuery(signsQuery(lens, line.key))
   return (
-    <section aria-label={board.name} className="grid grid-cols-[186px_minmax(0,1fr)] pt-2.5">
+    <section aria-label={line.name} className="grid grid-cols-[186px_minmax(0,1fr)] pt-2.5">
       <div className="pt-2 pr-2.5 pb-1.5">
         <h2 className="leading-[19px]">
-          <Link to="/sites/$site" params={{ site: board.key }} search={lens} className="hover:underline">
-            {board.name}
+          <Link to="/sites/$site" params={{ site: line.key }} search={lens} className="hover:underline">
+            {line.name}
           </Link>
         </h2>
         <p className="text-[12px] text-ink-2">
-          {siteClock(board.zone)} · {board.template}
+          {siteClock(line.zone)} · {line.template}
         </p>
         <p className="flex flex-col">
-          <SyncMark site={board} />
-          {board.draft && <Mark kind="waiting">{board.draft}</Mark>}
-          {board.others > 0 && (
+          <SyncMark site={line} />
+          {line.change && <Mark kind="waiting">{line.change.title}</Mark>}
+          {line.others > 0 && (
             <Mark kind="open">
-              {board.others} {board.change ? 'more ' : ''}
-              {board.others === 1 ? 'change' : 'changes'} under way
+              {line.others} {line.change ? 'more ' : ''}
+              {line.others === 1 ? 'change' : 'changes'} under way
             </Mark>
           )}
-          {board.loose > 0 && (
-            <Mark kind="open">{board.loose === 1 ? '1 menu' : `${board.loose} menus`} not hung</Mark>
+          {line.loose > 0 && (
+            <Mark kind="open">{line.loose === 1 ? '1 menu' : `${line.loose} menus`} not hung</Mark>
           )}
         </p>
       </div>
-      <div className="flex min-h-[104px] flex-wrap items-end gap-x-3 gap-y-2 pl-1">
-        {board.signs.map((sign) => (
-          <Sign key={`${sign.location}/${sign.device}`} site={board.key} sign={sign} />
+      <div
+        className="flex min-h-[104px] flex-wrap items-end gap-x-3 gap-y-2 pl-1"
+        aria-busy={signs.isPending}
+      >
+        {signs.isPending && <Coming line={line} />}
+        <Told error={signs.error} />
+        {signs.data?.map((sign) => (
+          <Sign key={`${sign.location}/${sign.device}`} site={line.key} sign={sign} />
         ))}
       </div>
       <div className="plank col-span-2" />
     </section>
+  )
+}
+
+/** What is known before the signs are drawn: how much there is. */
+function Coming({ line }: { line: Schemas['ShelfLine'] }) {
+  return (
+    <p className="self-center text-[13px] text-ink-3">
+      {line.menus === 1 ? '1 menu' : `${line.menus} menus`} · {line.entries} entries
+      {line.pending > 0 && ` · ${line.pending} open`}
+    </p>
   )
 }

@@ -1,27 +1,44 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { useRef } from 'react'
+import { useDeferredValue, useMemo, useState } from 'react'
+import type { Schemas } from '../../api/client'
 import { sessionQuery, shelfQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Told } from '../../parts/Told'
 import { WorkerAway } from '../../parts/WorkerAway'
-import { Board } from './Board'
-import { walkSigns } from './walk'
+import { Boards } from './Boards'
+
+/** From as many sites on one looks for a site by its name. */
+const MANY = 12
 
 export function Shelf() {
   const lens = useLens()
   const session = useQuery(sessionQuery)
-  const shelf = useQuery(shelfQuery(lens))
-  const boards = useRef<HTMLDivElement>(null)
+  const shelf = useQuery(shelfQuery(lens.in))
+  const [words, setWords] = useState('')
+  const sought = useDeferredValue(words)
+  const lines = useMemo(() => named(shelf.data ?? [], sought), [shelf.data, sought])
+  const many = (shelf.data?.length ?? 0) > MANY
   return (
     <div className="px-[18px] py-3.5">
       <div className="mb-2.5 flex items-center gap-4">
         <h1>Shelf</h1>
         {shelf.data && (
           <span className="text-ink-2">
+            {sought ? `${lines.length} of ` : ''}
             {shelf.data.length} {shelf.data.length === 1 ? 'site' : 'sites'} ·{' '}
-            {shelf.data.filter((board) => board.draft).length} with a draft
+            {shelf.data.filter((line) => line.change).length} with a draft
           </span>
+        )}
+        {many && (
+          <input
+            type="search"
+            aria-label="Find a site"
+            placeholder="find a site"
+            value={words}
+            onChange={(event) => setWords(event.target.value)}
+            className="w-[180px] border-b-[1.5px] border-hair bg-transparent"
+          />
         )}
         {session.data?.may_edit && (
           <Link
@@ -41,12 +58,22 @@ export function Shelf() {
           menus.
         </p>
       )}
-      {/* biome-ignore lint/a11y/noStaticElementInteractions: the signs inside take the focus, the arrows walk among them */}
-      <div ref={boards} onKeyDown={(event) => walkSigns(event, boards.current)}>
-        {shelf.data?.map((board) => (
-          <Board key={board.key} board={board} />
-        ))}
-      </div>
+      {sought && lines.length === 0 && (
+        <p className="mt-16 text-center text-[16px] text-ink-2">
+          No site's name or key has “{sought}” in it.
+        </p>
+      )}
+      <Boards lines={lines} />
     </div>
   )
+}
+
+/** Those whose name or key holds every word. */
+function named(lines: Schemas['ShelfLine'][], words: string): Schemas['ShelfLine'][] {
+  const sought = words.toLocaleLowerCase().split(/\s+/).filter(Boolean)
+  if (sought.length === 0) return lines
+  return lines.filter((line) => {
+    const told = `${line.name} ${line.key}`.toLocaleLowerCase()
+    return sought.every((word) => told.includes(word))
+  })
 }

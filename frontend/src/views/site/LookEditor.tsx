@@ -2,7 +2,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { within } from '../../api/inside'
-import { fontsQuery, shelfQuery, siteQuery } from '../../api/queries'
+import { fontsQuery, siteQuery, sitesQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
@@ -146,7 +146,7 @@ function Legible({ told }: { told: Schemas['LookOut'] | undefined }) {
 
 /** The look of any place of any site, taken over as it is. */
 function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
-  const boards = useQuery(shelfQuery({ device: 'desktop' })).data ?? []
+  const boards = useQuery(sitesQuery).data ?? []
   const [from, setFrom] = useState('')
   const other = useQuery({ ...siteQuery(from), enabled: from !== '' })
   return (

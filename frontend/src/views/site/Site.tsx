@@ -47,7 +47,7 @@ export function Site() {
           </Link>
         </span>
         <span className="ml-auto flex items-baseline gap-3">
-          {found.draft && <SiteDraft site={found} editable={mayEdit} />}
+          {found.change && <SiteDraft site={found} editable={mayEdit} />}
           <SyncMark site={found} />
           <Button small onClick={() => setOpen({ sheet: 'switch' })}>
             Try another template

@@ -24,7 +24,7 @@ export function SiteDraft({ site, editable }: { site: Schemas['SitePage']; edita
   const edits = draft.data?.site ?? []
   return (
     <Differences
-      trigger={site.draft ?? 'Draft'}
+      trigger={site.change?.title ?? 'Draft'}
       label="What the draft changes"
       edits={edits}
       count={edits.length + menus.length}

@@ -153,13 +153,14 @@ async def try_look(
     seen: Seen,
 ) -> LookOut:
     """How the place would look, without keeping it."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     look = read(PlaceLook, body.look, what="look")
     place = document.template.location(location)
     if place is None:
         raise NotFound(f'The template has no location "{location}".', where=f"sites/{site}/looks/{location}")
     lens = seen.of(document, now)
-    got = Prepared(document).resolve(location, lens)
+    got = prepared.resolve(location, lens)
     tried = place.model_copy(update={"look": look})
     name = document.site.name
     strip = strip_html(got.items, tried, device=lens.device, language=lens.language, name=name)
@@ -177,7 +178,8 @@ async def keep_look(
 @router.get("/sites/{site}/looks.{kind}", response_class=Response)
 async def export_looks(site: str, kind: Literal["css", "tokens"], database: Db, person: Someone, view: In) -> Response:
     """Every place's look, as CSS custom properties or as design tokens."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     looks = {location.key: location.look for location in document.template.locations}
     if kind == "css":
         return Response(css_text(looks), media_type="text/css")

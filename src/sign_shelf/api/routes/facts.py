@@ -11,7 +11,6 @@ from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.facts import FactSet, FactType, built_in, says_type
-from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.rules import RuleProblem, RuleRefused, Truth, ops_of
 from sign_shelf.core.rules.parts import AnyPart
 from sign_shelf.core.visitors.rule_told import rule_told
@@ -236,11 +235,10 @@ async def save_set(key: str, body: FactsBody, database: Db, person: Someone, exp
 async def read_one(site: str, body: RuleBody, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> RuleOut:
     """A rule read: its parts and its words, what is wrong with it, whom of the audiences it lets see, and what is true of
     it whoever comes."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     try:
-        told = await asyncio.to_thread(
-            lambda: rule_told(Prepared(document), body.rule, body.above, seen.of(document, now))
-        )
+        told = await asyncio.to_thread(lambda: rule_told(prepared, body.rule, body.above, seen.of(document, now)))
     except RuleRefused as refused:
         return RuleOut(
             text=body.rule, normal=None, says=None, part=None, problems=[_mark(one) for one in refused.problems],

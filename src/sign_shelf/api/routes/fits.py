@@ -11,7 +11,6 @@ from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, Widths
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.fit import NARROWEST, SIDE_BY_SIDE, WIDEST, FontSet, fit, request_of, suggestions, zones
-from sign_shelf.core.resolve import Prepared
 from sign_shelf.desk import fonts as font_desk
 
 router = APIRouter(prefix="/api", tags=["fit"])
@@ -84,7 +83,8 @@ async def ruler(
     width: int | None = None,
 ) -> Ruler:
     """Every language of the site on one ruler, and what would make the first one fit at the width."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     device = seen.device
     place = document.template.location(location)
     if place is None:
@@ -92,7 +92,6 @@ async def ruler(
     if place.shape not in SIDE_BY_SIDE or device not in place.devices:
         return Ruler(narrowest=NARROWEST, widest=WIDEST, drawer_below=None, languages=[], suggestions=[])
     fonts = await font_desk.every_font(database)
-    prepared = Prepared(document)
 
     def measured(language: str) -> LanguageFit:
         lens = seen.of(document, now, language=language)

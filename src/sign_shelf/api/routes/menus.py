@@ -36,11 +36,12 @@ from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.template import Location
 from sign_shelf.core.model.tree import targeted_pages
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.resolve import resolve, resolve_items
+from sign_shelf.core.resolve import resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.desk import edit
 from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
-from sign_shelf.store import menus, sites, states
+from sign_shelf.desk.ready import ready
+from sign_shelf.store import menus, states
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import SiteRow
 
@@ -103,8 +104,7 @@ async def export(
     """The menu's newest revision in another format, for downloading."""
     async with database.transaction() as session:
         found = await board(session, person, site, view)
-        pages = await sites.pages_of_site(session, found.site.id)
-    whole = found.document(pages)
+        whole = (await ready(session, found)).site
     written = write_menu(
         menu_on_shelf(found, menu).document, format, language=language or whole.site.languages[0], site=whole
     )
@@ -118,7 +118,7 @@ async def findings(site: str, menu: str, database: Db, person: Someone, view: In
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         menu_on_shelf(found, menu)
-        whole = found.document(await sites.pages_of_site(session, found.site.id))
+        whole = (await ready(session, found)).site
     today = now.astimezone(ZoneInfo(whole.site.zone)).strftime("%Y-%m-%d")
     listed = await asyncio.to_thread(check_menu, whole, menu, today=today)
     return [
@@ -133,7 +133,7 @@ async def listing(site: str, menu: str, body: ListingBody, database: Db, person:
     query = read(ListQuery, body.list, what="list")
     async with database.transaction() as session:
         found = await board(session, person, site, view)
-        pages = {page.ref: page for page in await sites.pages_of_site(session, found.site.id)}
+        pages = (await ready(session, found)).addresses.pages
     hand = targeted_pages(menu_on_shelf(found, menu).document.items)
     spoken = body.language or found.document().site.languages[0]
 
@@ -193,10 +193,10 @@ async def resolved(
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         one = menu_on_shelf(found, menu)
-        pages = await sites.pages_of_site(session, found.site.id)
-    document = found.document(pages)
+        prepared = await ready(session, found)
+    document = prepared.site
     lens = seen.of(document, now)
-    got = resolve(document, location, lens) if location else resolve_items(document, one.document.items, lens)
+    got = prepared.resolve(location, lens) if location else resolve_items(document, one.document.items, lens)
     place = (document.template.location(location) if location else None) or LOOSE
     entries = count_entries(got.items)
     drawn = got.items if entries <= MOST_DRAWN else first_entries(got.items, MOST_DRAWN)

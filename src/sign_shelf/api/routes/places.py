@@ -13,7 +13,6 @@ from sign_shelf.api.models import Answer, HangBody
 from sign_shelf.core.drawing.elevation import State, elevation
 from sign_shelf.core.model.menu import DEVICES, Device
 from sign_shelf.core.model.template import Region
-from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.visitors.reach import lacking, reach
 from sign_shelf.core.visitors.side_by_side import side_by_side
 from sign_shelf.desk import drift, hang
@@ -143,10 +142,11 @@ async def drawn(
     width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
 ) -> ElevationOut:
     """The site's page through the lens, every place where its template puts it."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     lens = seen.of(document, now, width=width)
     state = State(scrolled=scrolled, drawer_open=drawer)
-    got = await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
+    got = await asyncio.to_thread(lambda: elevation(prepared, lens, state))
     standing = [
         StandingOut(
             location=one.location,
@@ -167,7 +167,8 @@ async def devices(
     site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> list[ColumnOut]:
     """What every device gets in the place, with what one lacks that another has."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     lens = seen.of(document, now, device="desktop")
     return [
         ColumnOut(
@@ -180,16 +181,15 @@ async def devices(
             ],
             lacks=list(one.lacks),
         )
-        for one in side_by_side(Prepared(document), location, lens)
+        for one in side_by_side(prepared, location, lens)
     ]
 
 
 @router.get("/reach")
 async def reached(site: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> ReachOut:
     """How many choices each page is from the home page, on each device."""
-    document = await whole_site(database, person, site, view)
-    prepared = Prepared(document)
-
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     by_device = await asyncio.to_thread(
         lambda: {device: reach(prepared, seen.of(document, now, device=device)) for device in DEVICES}
     )

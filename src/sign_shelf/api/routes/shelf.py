@@ -1,35 +1,59 @@
-import asyncio
-from collections import Counter
+"""The shelf in two steps: a line for every site, then the signs of those in sight."""
 
-from fastapi import APIRouter
+import asyncio
+from typing import Annotated
+from uuid import UUID
+
+from fastapi import APIRouter, Query
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
-from sign_shelf.api.models import ShelfBoard
-from sign_shelf.core.resolve import Prepared
-from sign_shelf.desk.portfolio import boards, visible_sites
+from sign_shelf.api.models import ShelfLine, SiteSigns
+from sign_shelf.desk.permission import may
+from sign_shelf.desk.portfolio import boards, unknown_change
+from sign_shelf.desk.ready import ready, ready_for_signs
 from sign_shelf.store import changes, sites
+from sign_shelf.store import shelf as lines
 
 router = APIRouter(prefix="/api/shelf", tags=["shelf"])
 
+AT_ONCE = 30
+"""Sites of which the signs are drawn at once."""
+
 
 @router.get("")
-async def shelf(database: Db, person: Someone, view: In, now: Now, seen: Seen) -> list[ShelfBoard]:
-    """Every site with its signs, as the lens's visitor gets them."""
+async def shelf(database: Db, person: Someone, view: In) -> list[ShelfLine]:
+    """Every site that one may look at, by name, with how much there is of it."""
     async with database.transaction() as session:
-        found = await boards(session, person, await visible_sites(session, person), view)
-        under_way = Counter(
-            part.site_id for _, part, _ in await changes.changes_at(session, [one.site.id for one in found])
-        )
-        pages = await sites.pages_of_sites(session, [one.site.id for one in found])
+        change = view if isinstance(view, UUID) else None
+        if change is not None and await changes.change_by_id(session, change) is None:
+            raise unknown_change(change)
+        found = await lines.lines(session, person=None if view == "live" else person.id, change=change)
+    return [views.shelf_line(one) for one in found if may(person, "look", one.key)]
 
-    def drawn() -> list[ShelfBoard]:
+
+@router.get("/signs")
+async def signs(
+    database: Db, person: Someone, view: In, now: Now, seen: Seen,
+    site: Annotated[list[str], Query(min_length=1, max_length=AT_ONCE)],
+) -> list[SiteSigns]:  # fmt: skip
+    """The signs of these sites, as the lens's visitor gets them. A site that is not there any more has none."""
+    async with database.transaction() as session:
+        rows = await sites.sites_by_key(session, [key for key in site if may(person, "look", key)])
+        found = await boards(session, person, rows, view)
+        # Where the visitor is on a page, what stands above it counts too, and whatever else a rule asks.
+        prepared = (
+            {one.site.id: await ready(session, one) for one in found}
+            if seen.page
+            else await ready_for_signs(session, found)
+        )
+
+    def drawn() -> list[SiteSigns]:
         answers = []
         for board in found:
-            prepared = Prepared(board.document(pages.get(board.site.id, ())))
-            others = under_way[board.site.id] - (board.change is not None)
-            answers.append(views.shelf_board(board, prepared, seen.of(prepared.site, now), others))
+            whole = prepared[board.site.id]
+            answers.append(views.site_signs(board, whole, seen.of(whole.site, now)))
         return answers
 
     return await asyncio.to_thread(drawn)

@@ -7,8 +7,8 @@ from pydantic import BaseModel, Field
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.models import Answer, PageOut, SitePage
-from sign_shelf.core.resolve.listing import led_to
 from sign_shelf.desk import take_back
+from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.store import keys, releases, sites
 from sign_shelf.store.database import Session
@@ -67,10 +67,7 @@ async def pages(
     async with database.transaction() as session:
         row = await site_row(session, person, site)
         pages = await sites.search_pages(session, row.id, words.replace("\0", ""), limit)
-        # Reading every menu takes far longer than finding pages, and who types in a search waits for it at every key.
-        menus = (await board(session, person, site, view)).menus if places else {}
-        inventory = {one.ref: one for one in await sites.pages_of_site(session, row.id)} if places else {}
-    targeted = {key: led_to(menu.document, inventory) for key, menu in menus.items()}
+        led = await led_to_from(session, await board(session, person, site, view), pages) if places else {}
     return [
         PageOut(
             ref=page.ref,
@@ -79,7 +76,7 @@ async def pages(
             type=page.type,
             state=page.state,
             parts=list(page.parts),
-            places=[menus[key].document.name for key, refs in targeted.items() if page.ref in refs],
+            places=led.get(page.ref, []),
         )
         for page in pages
     ]

@@ -12,7 +12,6 @@ from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.clock import clock_of, moment_of, read_reading
 from sign_shelf.core.formats.matrix_csv import matrix_csv
 from sign_shelf.core.model.menu import Device
-from sign_shelf.core.resolve import Prepared
 from sign_shelf.core.visitors.ever_seen import EverSeen, ever_seen
 from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
 from sign_shelf.core.visitors.trace import trace
@@ -171,11 +170,11 @@ def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
 @router.get("/places/{location}/audiences")
 async def matrix(site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> MatrixOut:
     """Every entry of the place for every audience on every device, in the lens's language, at its moment, on its page."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     lens = seen.of(document, now)
 
     def worked_out() -> MatrixOut:
-        prepared = Prepared(document)
         found = who_sees(prepared, location, at=lens.at, languages=[lens.language], page=lens.page)
         return _matrix_out(found, ever_seen(prepared, lens.at), lens.at)
 
@@ -187,11 +186,12 @@ async def matrix_file(
     site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> Response:
     """The same as a table, in every language of the site."""
-    document = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     lens = seen.of(document, now)
     found = await asyncio.to_thread(
         lambda: who_sees(
-            Prepared(document), location, at=lens.at, languages=document.site.languages, page=lens.page
+            prepared, location, at=lens.at, languages=document.site.languages, page=lens.page
         )
     )  # fmt: skip
     named = f'attachment; filename="{site}-{location}-audiences.csv"'
@@ -203,8 +203,9 @@ async def traced(
     site: str, location: str, item: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> list[TraceOut]:
     """Why the lens's visitor gets the entry, or not: every step of resolving it."""
-    document = await whole_site(database, person, site, view)
-    steps = trace(Prepared(document), location, seen.of(document, now), item)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
+    steps = trace(prepared, location, seen.of(document, now), item)
     return [TraceOut(item=one.item, label=one.label, step=one.step, holds=one.holds, says=one.says) for one in steps]
 
 
@@ -222,8 +223,8 @@ async def times(
     ] = None,
 ) -> TimelineOut:
     """When what the lens's visitor gets changes by itself, place by place."""
-    document = await whole_site(database, person, site, view)
-    prepared = Prepared(document)
+    prepared = await whole_site(database, person, site, view)
+    document = prepared.site
     clock = prepared.clock
     first = moment_of(clock.instant(clock.checked(since, where="since") if since else clock.now(now)))
     last = first + timedelta(days=days)

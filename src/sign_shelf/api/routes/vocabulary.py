@@ -12,7 +12,7 @@ from sign_shelf.core.model.documents import parse_json, read_menu
 from sign_shelf.core.model.rel import RELATIONS
 from sign_shelf.core.outline import format_outline
 from sign_shelf.desk.portfolio import board
-from sign_shelf.store import sites
+from sign_shelf.desk.ready import ready
 
 router = APIRouter(prefix="/api", tags=["vocabulary"])
 
@@ -39,7 +39,7 @@ async def relations(person: Someone) -> list[RelationOut]:
 async def vocabulary(site: str, database: Db, person: Someone, view: In) -> Vocabulary:
     async with database.transaction() as session:
         found = await board(session, person, site, view)
-        pages = await sites.pages_of_site(session, found.site.id)
+        pages = (await ready(session, found)).site.pages
     published = [page for page in pages if page.state == "published"]
     types = Counter(page.type for page in published)
     overlays = Counter(overlay for page in pages for overlay in page.overlays)

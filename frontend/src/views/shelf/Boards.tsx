@@ -1,0 +1,74 @@
+import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual'
+import { useCallback, useLayoutEffect, useRef, useState } from 'react'
+import type { Schemas } from '../../api/client'
+import { Board } from './Board'
+import { walkSigns } from './walk'
+
+/** Pixels of a board with one row of signs. */
+const USUAL_HEIGHT = 134
+
+/** The boards one below the other; only those in sight, and a few beyond, are there. */
+export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
+  const boards = useRef<HTMLDivElement>(null)
+  const [above, setAbove] = useState(0)
+  const [focused, setFocused] = useState<string | null>(null)
+  const focusAt = focused === null ? -1 : lines.findIndex((line) => line.key === focused)
+  // What stands above the boards in what scrolls: it may come and go.
+  useLayoutEffect(() => {
+    const list = boards.current
+    const scroller = list?.closest('main')
+    if (list && scroller)
+      setAbove(
+        Math.round(
+          list.getBoundingClientRect().top - scroller.getBoundingClientRect().top + scroller.scrollTop,
+        ),
+      )
+  })
+  const shown = useVirtualizer({
+    count: lines.length,
+    getScrollElement: () => boards.current?.closest('main') ?? null,
+    getItemKey: (at) => lines[at]?.key ?? at,
+    estimateSize: () => USUAL_HEIGHT,
+    overscan: 4,
+    scrollMargin: above,
+    useFlushSync: false,
+    // The board with the focus stays, however far it is: keys hang on it.
+    rangeExtractor: useCallback(
+      (range: Range) => {
+        const inSight = defaultRangeExtractor(range)
+        if (focusAt < 0 || inSight.includes(focusAt)) return inSight
+        return [...inSight, focusAt].sort((one, other) => one - other)
+      },
+      [focusAt],
+    ),
+  })
+  return (
+    // biome-ignore lint/a11y/noStaticElementInteractions: the signs inside take the focus, the arrows walk among them
+    <div
+      ref={boards}
+      className="relative"
+      style={{ height: shown.getTotalSize() }}
+      onKeyDown={(event) => walkSigns(event, boards.current)}
+      onFocus={(event) => setFocused(event.target.closest<HTMLElement>('[data-site]')?.dataset.site ?? null)}
+      onBlur={() => setFocused(null)}
+    >
+      {shown.getVirtualItems().map((one) => {
+        const line = lines[one.index]
+        return (
+          line && (
+            <div
+              key={one.key}
+              ref={shown.measureElement}
+              data-index={one.index}
+              data-site={line.key}
+              className="absolute top-0 left-0 w-full"
+              style={{ transform: `translateY(${one.start - above}px)` }}
+            >
+              <Board line={line} />
+            </div>
+          )
+        )
+      })}
+    </div>
+  )
+}
