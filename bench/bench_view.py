@@ -20,7 +20,7 @@ new PerformanceObserver((list) => {
 }).observe({ type: 'event', durationThreshold: 16, buffered: false })
 """
 
-_SCROLL = """
+SCROLL = """
 async (selector) => {
   const box = document.querySelector(selector)
   const frames = []
@@ -124,9 +124,9 @@ def _matrix(page: Page) -> tuple[str, str, str, str, str]:
     for _ in range(3):
         page.goto("/sites/thornby/audiences/header")
         page.get_by_role("gridcell").first.wait_for()
-        frames.append(page.evaluate(_SCROLL, "[role=grid]"))
+        frames.append(page.evaluate(SCROLL, "[role=grid]"))
         page.set_content(_PLAIN)
-        plain.append(page.evaluate(_SCROLL, "main"))
+        plain.append(page.evaluate(SCROLL, "main"))
     frame, bare = sorted(frames)[1], sorted(plain)[1]
     return (
         "audiences view",
@@ -150,7 +150,7 @@ def _one(page: Page, items: int) -> Go:
     page.get_by_text("Entry 0", exact=True).first.click()
     rushed, _ = _pressed(page, held=0, typed=0)
     at95, worst = _pressed(page, held=HELD_MS, typed=TYPED_MS)
-    return Go(at95, worst, rushed, bare, page.evaluate(_SCROLL, "div:has(> [role=treegrid])"))
+    return Go(at95, worst, rushed, bare, page.evaluate(SCROLL, "div:has(> [role=treegrid])"))
 
 
 def _pressed(page: Page, *, held: float, typed: float) -> tuple[float, float]:

@@ -1,17 +1,25 @@
 """Addresses with facts in them: where a fact may stand, and that no fact leads elsewhere than its pattern does."""
 
 import json
+from urllib.parse import urljoin
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from sign_shelf.core.basics.address import normal
+from sign_shelf.core.basics.address import joined, normal
 from sign_shelf.core.errors import InvalidDocument
 from sign_shelf.core.formats import write_menu
 from sign_shelf.core.model.documents import read_menu
 from sign_shelf.core.model.href import made_address
 from sign_shelf.core.outline import parse_outline
+
+BASES = st.sampled_from(["https://x.example/", "http://y.example:80/sub/z?q", "https://x.example", "//z.example/a"])
+
+
+@given(BASES, st.text("/a.?#;:é ", max_size=8))
+def test_paths_are_joined_as_rfc_3986_has_it(base: str, path: str) -> None:
+    assert joined(base, path) == urljoin(base, path)
 
 
 def kept(url: str) -> str:

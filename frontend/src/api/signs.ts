@@ -30,18 +30,23 @@ export function signsOf(lens: Lens, site: string, signal: AbortSignal): Promise<
 function ask(): void {
   const asked = waiting.filter((one) => !one.signal.aborted)
   waiting = []
-  for (const lens of new Set(asked.map((one) => one.lens))) {
-    const alike = asked.filter((one) => one.lens === lens)
-    for (let begin = 0; begin < alike.length; begin += AT_ONCE)
-      void askFor(lens, alike.slice(begin, begin + AT_ONCE))
+  const alike = new Map<string, Asked[]>()
+  for (const one of asked) {
+    const seen = JSON.stringify(one.lens)
+    alike.set(seen, [...(alike.get(seen) ?? []), one])
   }
+  for (const through of alike.values())
+    for (let begin = 0; begin < through.length; begin += AT_ONCE)
+      void askFor(through.slice(begin, begin + AT_ONCE))
 }
 
-async function askFor(lens: Lens, asked: Asked[]): Promise<void> {
+async function askFor(asked: Asked[]): Promise<void> {
+  const [first] = asked
+  if (!first) return
   const site = asked.map((one) => one.site)
   try {
     const boards = await answered(
-      client.GET('/api/shelf/signs', { params: { query: { ...point(lens), site } } }),
+      client.GET('/api/shelf/signs', { params: { query: { ...point(first.lens), site } } }),
     )
     const signs = new Map(boards.map((board) => [board.key, board.signs]))
     for (const one of asked) one.got(signs.get(one.site) ?? [])

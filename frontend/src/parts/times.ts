@@ -24,11 +24,17 @@ export function ago(iso: string, now: Date = new Date()): string {
   return minutes < 60 * 24 ? `${Math.round(minutes / 60)} h ago` : DAY.format(new Date(iso))
 }
 
+const CLOCKS = new Map<string, Intl.DateTimeFormat>()
+
+/** One that is kept: making it takes a hundred times as long as asking it. */
+function clockOf(zone: string): Intl.DateTimeFormat {
+  const known = CLOCKS.get(zone)
+  if (known) return known
+  const made = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit', timeZone: zone })
+  CLOCKS.set(zone, made)
+  return made
+}
+
 export function siteClock(zone: string, now: Date = new Date()): string {
-  const time = new Intl.DateTimeFormat('en-GB', {
-    hour: '2-digit',
-    minute: '2-digit',
-    timeZone: zone,
-  }).format(now)
-  return `${time} ${zone.split('/').at(-1)?.replaceAll('_', ' ')}`
+  return `${clockOf(zone).format(now)} ${zone.split('/').at(-1)?.replaceAll('_', ' ')}`
 }

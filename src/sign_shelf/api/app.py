@@ -14,6 +14,7 @@ from sign_shelf.api import problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
 from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, SoundJson, WholeBody
 from sign_shelf.api.loop_watch import LoopWatch
+from sign_shelf.api.packing import PackedViews
 from sign_shelf.api.processes import Apart, Processes
 from sign_shelf.api.routes import ROUTERS
 from sign_shelf.core.errors import NotFound
@@ -59,6 +60,8 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.add_middleware(SoundJson)
     if processes is not None:
         app.add_middleware(Apart, processes=processes)
+    else:
+        app.add_middleware(PackedViews)
     app.add_middleware(WholeBody)
     app.add_middleware(KnownPeople)
     app.add_middleware(SoundAddress)

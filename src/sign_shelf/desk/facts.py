@@ -1,26 +1,37 @@
-"""What is known of visitors: facts, audiences and named rules, of one site or shared by several.
+"""What is known of visitors: facts, audiences and named rules, of one site or shared by several, kept with the rules that
+go along (core/changes/fact_edits.py)."""
 
-A fact or value that gets another name, or goes, takes every rule that uses it along: nothing is kept while a rule of any
-site would no longer be valid.
-"""
-
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
 from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.changes.arrangement import SetVersion
-from sign_shelf.core.errors import Clash, EditRefused, NotFound
-from sign_shelf.core.model.documents import content_hash, read
-from sign_shelf.core.model.facts import FactSet, FactType, built_in
-from sign_shelf.core.model.menu import AnyItem, Labelled, MenuDocument, children, walk
-from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.core.rules import RuleProblem, RuleRefused, read_rule
-from sign_shelf.core.rules.mend import mended, without
+from sign_shelf.core.changes.fact_edits import (
+    Use,
+    Wanted,
+    refuse_broken,
+    refuse_invalid,
+    uses_of,
+    with_rules_along,
+    with_rules_mended,
+)
+from sign_shelf.core.changes.state import known_facts
+from sign_shelf.core.errors import Clash, NotFound
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.facts import FactSet
 from sign_shelf.desk.edit import free_key
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, View, board, boards, shared_sets, site_row, visible_sites
+from sign_shelf.desk.portfolio import (
+    Board,
+    View,
+    arrangements_of,
+    board,
+    boards,
+    shared_sets,
+    site_row,
+    visible_sites,
+)
 from sign_shelf.desk.workplace import Workplace, arrange, put_tree, to_edit
 from sign_shelf.store import changes, ledger, menus, requests
 from sign_shelf.store import facts as fact_records
@@ -28,49 +39,17 @@ from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangeRow
 
 
-@dataclass(frozen=True, kw_only=True)
-class Wanted:
-    """What is to be known from now on. `mends` are rules by hand: the text before, the text from now on."""
-
-    known: FactSet
-    sets: Sequence[str] | None = None
-    """The shared sets that the site follows; None where a shared set itself is meant."""
-    renamed: Mapping[str, str] = field(default_factory=dict)
-    renamed_values: Mapping[str, Mapping[str, str]] = field(default_factory=dict)
-    mends: Mapping[str, str] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Place:
-    site: str
-    menu: str
-    item: str
-    label: str
-
-
-@dataclass(frozen=True, kw_only=True)
-class Use:
-    """A rule as it is written somewhere, how it would be written, and what is then wrong with it. `suggested` is offered
-    where it could not be brought along by itself."""
-
-    before: str
-    after: str
-    problem: RuleProblem | None
-    was_valid: bool
-    suggested: str | None
-    places: tuple[Place, ...]
-
-
 def uses_on(found: Board) -> list[Use]:
     """Every rule of the site's menus, with where it is used."""
-    return _uses([(found, found.facts)], Wanted(known=found.arrangement.own()))
+    return uses_of([(found.document(), found.facts)], Wanted(known=found.arrangement.own()))
 
 
 async def try_site(session: Session, person: Person, site_key: str, wanted: Wanted, view: View = None) -> list[Use]:
-    wanted = _with_rules_along(wanted)
+    wanted = with_rules_along(wanted)
     found = await board(session, person, site_key, view)
     _, shared = await _followed(session, found, wanted)
-    return _uses([(found, _over(wanted.known, shared))], wanted)
+    known = known_facts(found.arrangement.knowing(wanted.known), shared)
+    return uses_of([(found.document(), known)], wanted)
 
 
 async def save_site(
@@ -88,16 +67,16 @@ async def save_site(
     valid."""
     where = f"sites/{site_key}/facts"
     require(person, "design", where, site_key)
-    wanted = _with_rules_along(wanted)
+    wanted = with_rules_along(wanted)
     async with database.transaction() as session:
         at = await to_edit(session, person, await site_row(session, person, site_key), view, now)
         found = await board(session, person, site_key, at.change.id)
         _refuse_stale(site_hash(found), expected, where)
         sets, shared = await _followed(session, found, wanted)
-        known = _over(wanted.known, shared)
-        _refuse_invalid(known, found.document(), where)
-        uses = _uses([(found, known)], wanted)
-        _refuse_broken(uses, where)
+        known = known_facts(found.arrangement.knowing(wanted.known), shared)
+        refuse_invalid(known, found.document(), where)
+        uses = uses_of([(found.document(), known)], wanted)
+        refuse_broken(uses, where)
         await arrange(session, at, found.arrangement.knowing(wanted.known).model_copy(update={"sets": sets}))
         await _mend(session, person, at, found, uses, now)
         ledger.write(session, "facts", f"Changed what is known of the visitors of {at.site.name}", at=now,
@@ -106,8 +85,9 @@ async def save_site(
 
 
 async def try_shared(session: Session, person: Person, key: str, wanted: Wanted) -> list[Use]:
-    wanted = _with_rules_along(wanted)
-    return _uses(await _followers(session, person, key, wanted.known), wanted)
+    wanted = with_rules_along(wanted)
+    followers = await _followers(session, person, key, wanted.known)
+    return uses_of([(found.document(), known) for found, known in followers], wanted)
 
 
 async def begin_shared(
@@ -137,7 +117,7 @@ async def save_shared(
     already, that is where it moves."""
     where = f"fact-sets/{key}"
     require(person, "design", where)
-    wanted = _with_rules_along(wanted)
+    wanted = with_rules_along(wanted)
     async with database.transaction() as session:
         await fact_records.alone(session)
         known = await fact_records.newest_sets(session)
@@ -147,9 +127,9 @@ async def save_shared(
         _refuse_stale(content_hash(was), expected, where)
         followers = await _followers(session, person, key, wanted.known)
         for found, facts in followers:
-            _refuse_invalid(facts, found.document(), where)
-        uses = _uses(followers, wanted)
-        _refuse_broken(uses, where)
+            refuse_invalid(facts, found.document(), where)
+        uses = uses_of([(found.document(), facts) for found, facts in followers], wanted)
+        refuse_broken(uses, where)
         await fact_records.keep_fact_set(session, key, before + 1, wanted.known)
         change: ChangeRow | None = None
         for found, _ in followers:
@@ -188,12 +168,6 @@ def _refuse_stale(has: str, expected: str, where: str) -> None:
         )  # fmt: skip
 
 
-def _with_rules_along(wanted: Wanted) -> Wanted:
-    """Named rules have the new names as well."""
-    rules = {name: _brought_along(text, wanted) for name, text in wanted.known.rules.items()}
-    return replace(wanted, known=wanted.known.model_copy(update={"rules": rules}))
-
-
 async def _followed(session: Session, found: Board, wanted: Wanted) -> tuple[tuple[SetVersion, ...], list[FactSet]]:
     """The sets that the site is to follow: those that it follows already as they are there, others in their newest
     version."""
@@ -207,147 +181,32 @@ async def _followed(session: Session, found: Board, wanted: Wanted) -> tuple[tup
     return tuple(sets), list(await shared_sets(session, sets))
 
 
-def _over(own: FactSet, shared: Sequence[FactSet]) -> FactSet:
-    known = FactSet()
-    for one in shared:
-        known = one.over(known)
-    return own.over(known)
-
-
 async def _followers(session: Session, person: Person, key: str, changed: FactSet) -> list[tuple[Board, FactSet]]:
     """The sites that follow the set, as the person sees them, each with what would be known there."""
-    found = await boards(session, person, await visible_sites(session, person))
-    following = [one for one in found if any(followed.key == key for followed in one.arrangement.sets)]
+    arranged = await arrangements_of(session, person, await visible_sites(session, person))
+    following = [row for row, one in arranged if any(followed.key == key for followed in one.sets)]
+    found = await boards(session, person, following)
     return [
         (
             one,
-            _over(
-                one.arrangement.own(),
+            known_facts(
+                one.arrangement,
                 [changed if followed.key == key else shared
                  for followed, shared in zip(one.arrangement.sets, one.shared, strict=True)],
             ),
         )
-        for one in following
+        for one in found
     ]  # fmt: skip
-
-
-def _uses(affected: Sequence[tuple[Board, FactSet]], wanted: Wanted) -> list[Use]:
-    """Rules by their text: the same text on two sites is one use."""
-    places: dict[str, list[Place]] = {}
-    problems: dict[str, RuleProblem] = {}
-    broken: set[str] = set()
-    after: dict[str, str] = {}
-    before: dict[str, FactSet] = {}
-    for found, known in affected:
-        declared = built_in(found.document().site.languages) | known.facts
-        for key, item in _guarded(found):
-            assert item.when is not None
-            label = next(iter(item.label.values()), item.id) if isinstance(item, Labelled) else item.kind
-            place = Place(site=found.site.key, menu=key, item=item.id, label=label)
-            places.setdefault(item.when, []).append(place)
-            before.setdefault(item.when, found.facts)
-            after[item.when] = _brought_along(item.when, wanted)
-            wrong = _problem(after[item.when], declared, known.rules)
-            if wrong is not None:
-                problems[item.when] = wrong
-            if _problem(item.when, found.document().all_facts(), found.facts.rules) is not None:
-                broken.add(item.when)
-    return [
-        Use(
-            before=text,
-            after=after[text],
-            problem=problems.get(text),
-            was_valid=text not in broken,
-            suggested=_suggested(after[text], before[text], wanted.known) if text in problems else None,
-            places=tuple(where),
-        )
-        for text, where in sorted(places.items())
-    ]
-
-
-def _problem(text: str, facts: Mapping[str, FactType], named: Mapping[str, str]) -> RuleProblem | None:
-    try:
-        read_rule(text, facts, named)
-    except RuleRefused as refused:
-        return refused.problems[0]
-    return None
-
-
-def _brought_along(text: str, wanted: Wanted) -> str:
-    if text in wanted.mends:
-        return wanted.mends[text]
-    try:
-        return mended(text, wanted.renamed, wanted.renamed_values)
-    except RuleRefused:
-        return text
-
-
-def _suggested(text: str, before: FactSet, after: FactSet) -> str | None:
-    gone = {
-        name: None for name in (*before.facts, *before.rules) if name not in after.facts and name not in after.rules
-    }
-    values = {
-        name: frozenset(fact.values) - frozenset(after.facts[name].values)
-        for name, fact in before.facts.items()
-        if name in after.facts and fact.values
-    }
-    try:
-        return without(text, gone, values)
-    except RuleRefused:
-        return None
-
-
-def _guarded(found: Board) -> Iterator[tuple[str, AnyItem]]:
-    for key, menu in found.menus.items():
-        yield from ((key, item) for _, item in walk(menu.document.items) if item.when)
-
-
-def _refuse_broken(uses: Sequence[Use], where: str) -> None:
-    broken = [use for use in uses if use.problem and use.was_valid]
-    if broken:
-        first = broken[0]
-        assert first.problem is not None
-        raise EditRefused(
-            f"The rule {first.after} would no longer be valid: {first.problem.says}", where=where,
-            remedy=f"Mend it first; it is used by {first.places[0].label} and {len(first.places) - 1} more."
-            if len(first.places) > 1 else f"Mend it first; it is used by {first.places[0].label}.",
-        )  # fmt: skip
-
-
-def _refuse_invalid(known: FactSet, document: SiteDocument, where: str) -> None:
-    """Raises InvalidDocument or EditRefused where the audiences or the named rules do not go with the facts."""
-    facts = built_in(document.site.languages) | known.facts
-    whole = {"format": "sign-shelf/site", "version": 1, "site": document.site, "template": document.template}
-    read(SiteDocument, {**whole, **known.model_dump(exclude={"title"})}, what="facts")
-    for name, text in known.rules.items():
-        try:
-            read_rule(text, facts, known.rules)
-        except RuleRefused as refused:
-            raise EditRefused(
-                f"The rule {name} is not valid: {refused.says}", where=f"{where}/rules/{name}", remedy=refused.remedy
-            ) from None
 
 
 async def _mend(
     session: Session, person: Person, at: Workplace, found: Board, uses: Sequence[Use], now: datetime
 ) -> None:
     """New revisions of the menus whose rules are written otherwise from now on."""
-    changed = {use.before: use.after for use in uses if use.before != use.after}
     for key, menu in found.menus.items():
-        if any(item.when in changed for _, item in walk(menu.document.items)):
-            document = menu.document.with_items(_with_rules(menu.document, changed))
+        document = with_rules_mended(menu.document, uses)
+        if document is not menu.document:
             hash = await menus.keep_tree(session, document)
             await put_tree(session, at, key, hash, author_id=person.id, now=now)
             ledger.write(session, "edit", f"{document.name}: mended its rules", at=now, person_id=person.id,
                          site_id=found.site.id, menu=key, hash=hash, change=str(at.change.id))  # fmt: skip
-
-
-def _with_rules(document: MenuDocument, changed: Mapping[str, str]) -> tuple[AnyItem, ...]:
-    def mend(item: AnyItem) -> AnyItem:
-        below = tuple(mend(one) for one in children(item))
-        update: dict[str, object] = {"items": below} if below else {}
-        if item.when in changed:
-            update["when"] = changed[item.when or ""]
-        return item.model_copy(update=update) if update else item
-
-    return tuple(mend(item) for item in document.items)

@@ -118,14 +118,32 @@ async def visible_sites(session: Session, person: Person) -> list[SiteRow]:
     return [row for row in await sites.all_sites(session) if may(person, "look", row.key)]
 
 
+async def _looked_in(
+    session: Session, person: Person | None, rows: list[SiteRow], view: View
+) -> Mapping[UUID, tuple[ChangeRow, ChangePartRow]]:
+    """In which changes one looks, by site; the others are looked at as they are live."""
+    if isinstance(view, UUID):
+        return await _in_change(session, view, rows)
+    if view is None and person is not None:
+        return await changes.worked_in(session, person.id, [row.id for row in rows])
+    return {}
+
+
+async def arrangements_of(
+    session: Session, person: Person, rows: list[SiteRow], view: View = None
+) -> list[tuple[SiteRow, Arrangement]]:
+    """How the sites are arranged; no menu is read for it."""
+    inside = await _looked_in(session, person, rows, view)
+    heads = {row.id: inside[row.id][1].head if row.id in inside else row.live_state for row in rows}
+    named = await states.states(session, heads.values())
+    found = await states.arrangements(session, {one.arrangement for one in named.values()})
+    return [(row, found[named[heads[row.id]].arrangement]) for row in rows]
+
+
 async def boards(session: Session, person: Person | None, rows: list[SiteRow], view: View = None) -> list[Board]:
     """The boards of these sites, read with a fixed number of queries. `person` None: as they are live."""
     ids = [row.id for row in rows]
-    inside: Mapping[UUID, tuple[ChangeRow, ChangePartRow]] = {}
-    if isinstance(view, UUID):
-        inside = await _in_change(session, view, rows)
-    elif view is None and person is not None:
-        inside = await changes.worked_in(session, person.id, ids)
+    inside = await _looked_in(session, person, rows, view)
     heads = {row.id: inside[row.id][1].head if row.id in inside else row.live_state for row in rows}
     named = await states.states(session, {*heads.values(), *(row.live_state for row in rows)})
     arrangements = await states.arrangements(session, {named[head].arrangement for head in heads.values()})

@@ -54,7 +54,9 @@ class Database:
         self.seals = seals
         self.engine: AsyncEngine = create_async_engine(
             driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True, pool_timeout=10,
-            hide_parameters=True, connect_args={"connect_timeout": 5},
+            hide_parameters=True,
+            # Our queries are short: compiling one takes longer than any of them.
+            connect_args={"connect_timeout": 5, "options": "-c jit=off"},
         )  # fmt: skip
 
     @classmethod

@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import exists, func, literal, or_, text, update
+from sqlalchemy import exists, func, literal, or_, text, tuple_, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -48,8 +48,8 @@ async def keep_template(session: Session, template: Template) -> None:
 
 
 async def templates(session: Session, keys: Iterable[tuple[str, int]]) -> dict[tuple[str, int], Template]:
-    wanted = {key for key, _ in keys}
-    rows = await session.exec(select(TemplateRow).where(col(TemplateRow.key).in_(wanted)))
+    wanted = tuple_(col(TemplateRow.key), col(TemplateRow.version)).in_(list(keys))
+    rows = await session.exec(select(TemplateRow).where(wanted))
     return {(row.key, row.version): read(Template, row.document, what=f"template {row.key}") for row in rows}
 
 

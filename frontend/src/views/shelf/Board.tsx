@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
+import { memo, useDeferredValue, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { signsQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
@@ -17,10 +18,20 @@ export function SyncMark({ site }: { site: Schemas['ShelfLine'] | Schemas['SiteP
   return <Mark kind="ok">{site.seen_at ? `as read ${ago(site.seen_at)}` : 'never read'}</Mark>
 }
 
+interface Props {
+  line: Schemas['ShelfLine']
+  /** Whether nobody scrolls: boards that are scrolled past are neither asked for nor drawn. */
+  still: boolean
+}
+
 /** One site: who it is on the left, its signs standing on the plank once they are there. */
-export function Board({ line }: { line: Schemas['ShelfLine'] }) {
+export const Board = memo(function Board({ line, still }: Props) {
   const lens = useLens()
-  const signs = useQuery(signsQuery(lens, line.key))
+  const [wanted, setWanted] = useState(still)
+  if (still && !wanted) setWanted(true)
+  const signs = useQuery({ ...signsQuery(lens, line.key), enabled: wanted })
+  // Drawn in the pauses between frames.
+  const drawn = useDeferredValue(signs.data, undefined)
   return (
     <section aria-label={line.name} className="grid grid-cols-[186px_minmax(0,1fr)] pt-2.5">
       <div className="pt-2 pr-2.5 pb-1.5">
@@ -48,18 +59,20 @@ export function Board({ line }: { line: Schemas['ShelfLine'] }) {
       </div>
       <div
         className="flex min-h-[104px] flex-wrap items-end gap-x-3 gap-y-2 pl-1"
-        aria-busy={signs.isPending}
+        aria-busy={!drawn && !signs.error}
       >
-        {signs.isPending && <Coming line={line} />}
+        {!drawn && !signs.error && <Coming line={line} />}
         <Told error={signs.error} />
-        {signs.data?.map((sign) => (
-          <Sign key={`${sign.location}/${sign.device}`} site={line.key} sign={sign} />
-        ))}
+        {drawn && <Signs site={line.key} signs={drawn} />}
       </div>
       <div className="plank col-span-2" />
     </section>
   )
-}
+})
+
+const Signs = memo(function Signs({ site, signs }: { site: string; signs: readonly Schemas['Sign'][] }) {
+  return signs.map((sign) => <Sign key={`${sign.location}/${sign.device}`} site={site} sign={sign} />)
+})
 
 /** What is known before the signs are drawn: how much there is. */
 function Coming({ line }: { line: Schemas['ShelfLine'] }) {

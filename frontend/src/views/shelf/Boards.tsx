@@ -13,17 +13,22 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
   const [above, setAbove] = useState(0)
   const [focused, setFocused] = useState<string | null>(null)
   const focusAt = focused === null ? -1 : lines.findIndex((line) => line.key === focused)
-  // What stands above the boards in what scrolls: it may come and go.
+  // What stands above the boards in what scrolls may come and go.
   useLayoutEffect(() => {
     const list = boards.current
     const scroller = list?.closest('main')
-    if (list && scroller)
+    if (!list?.parentElement || !scroller) return
+    const measured = () =>
       setAbove(
         Math.round(
           list.getBoundingClientRect().top - scroller.getBoundingClientRect().top + scroller.scrollTop,
         ),
       )
-  })
+    const watch = new ResizeObserver(measured)
+    for (const beside of list.parentElement.children) if (beside !== list) watch.observe(beside)
+    measured()
+    return () => watch.disconnect()
+  }, [])
   const shown = useVirtualizer({
     count: lines.length,
     getScrollElement: () => boards.current?.closest('main') ?? null,
@@ -32,6 +37,9 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
     overscan: 4,
     scrollMargin: above,
     useFlushSync: false,
+    isScrollingResetDelay: 80,
+    // Told by the browser once it has laid a board out, never asked for in the middle of drawing.
+    measureElement: (_, told, list) => told?.borderBoxSize[0]?.blockSize ?? list.options.estimateSize(0),
     // The board with the focus stays, however far it is: keys hang on it.
     rangeExtractor: useCallback(
       (range: Range) => {
@@ -61,10 +69,10 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
               ref={shown.measureElement}
               data-index={one.index}
               data-site={line.key}
-              className="absolute top-0 left-0 w-full"
+              className="absolute top-0 left-0 w-full [contain:layout_style]"
               style={{ transform: `translateY(${one.start - above}px)` }}
             >
-              <Board line={line} />
+              <Board line={line} still={!shown.isScrolling} />
             </div>
           )
         )

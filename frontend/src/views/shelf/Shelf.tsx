@@ -36,7 +36,10 @@ export function Shelf() {
             aria-label="Find a site"
             placeholder="find a site"
             value={words}
-            onChange={(event) => setWords(event.target.value)}
+            onChange={(event) => {
+              setWords(event.target.value)
+              event.target.closest('main')?.scrollTo({ top: 0 })
+            }}
             className="w-[180px] border-b-[1.5px] border-hair bg-transparent"
           />
         )}

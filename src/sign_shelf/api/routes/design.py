@@ -24,7 +24,7 @@ from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.template import Template
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.desk import design
-from sign_shelf.desk.portfolio import board, boards, visible_sites
+from sign_shelf.desk.portfolio import arrangements_of, board, visible_sites
 from sign_shelf.store import sites as site_records
 
 router = APIRouter(prefix="/api", tags=["design"])
@@ -250,7 +250,7 @@ async def templates(database: Db, person: Someone) -> list[Offer]:
     """Every version of every template, and what it offers."""
     async with database.transaction() as session:
         found = await site_records.all_templates(session)
-        used = await boards(session, person, await visible_sites(session, person), "live")
+        used = await arrangements_of(session, person, await visible_sites(session, person), "live")
     newest = {one.key: one.version for one in reversed(found)}
     return [
         Offer(
@@ -258,7 +258,9 @@ async def templates(database: Db, person: Someone) -> list[Offer]:
             title=one.title or one.key,
             version=one.version,
             newest=newest[one.key] == one.version,
-            used_by=[each.site.name for each in used if (each.plain.key, each.plain.version) == (one.key, one.version)],
+            used_by=[
+                row.name for row, each in used if (each.template.key, each.template.version) == (one.key, one.version)
+            ],
             **offers(one),
         )
         for one in found

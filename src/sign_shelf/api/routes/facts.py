@@ -9,13 +9,15 @@ from pydantic import BaseModel, Field, JsonValue
 from sign_shelf.api.guards import Db, Expected, In, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
+from sign_shelf.core.changes.fact_edits import Use, Wanted
+from sign_shelf.core.changes.state import known_facts
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.facts import FactSet, FactType, built_in, says_type
 from sign_shelf.core.rules import RuleProblem, RuleRefused, Truth, ops_of
 from sign_shelf.core.rules.parts import AnyPart
 from sign_shelf.core.visitors.rule_told import rule_told
 from sign_shelf.desk import facts as desk
-from sign_shelf.desk.portfolio import board, boards, visible_sites
+from sign_shelf.desk.portfolio import arrangements_of, board, visible_sites
 from sign_shelf.store import facts as fact_records
 
 router = APIRouter(prefix="/api", tags=["facts"])
@@ -74,8 +76,8 @@ class FactsBody(BaseModel):
     renamed_values: dict[str, dict[str, str]] = {}
     mends: dict[str, str] = {}
 
-    def wanted(self) -> desk.Wanted:
-        return desk.Wanted(
+    def wanted(self) -> Wanted:
+        return Wanted(
             known=read(FactSet, self.known, what="facts"),
             sets=self.sets,
             renamed=self.renamed,
@@ -125,7 +127,7 @@ class RuleOut(Answer):
     example: dict[str, JsonValue] | None
 
 
-def _uses(uses: list[desk.Use]) -> list[RuleUse]:
+def _uses(uses: list[Use]) -> list[RuleUse]:
     return [
         RuleUse(
             before=one.before,
@@ -149,8 +151,10 @@ def _choice(name: str, fact: FactType, origin: Literal["built in", "shared", "ow
 async def audiences(database: Db, person: Someone) -> list[str]:
     """The names of all sites' audiences, each once."""
     async with database.transaction() as session:
-        found = await boards(session, person, await visible_sites(session, person))
-    return list(dict.fromkeys(name for one in found for name in one.facts.audiences))
+        arranged = await arrangements_of(session, person, await visible_sites(session, person))
+        shared = await fact_records.fact_sets(session, {version for _, one in arranged for version in one.sets})
+    known = (known_facts(one, (shared[version] for version in one.sets)) for _, one in arranged)
+    return list(dict.fromkeys(name for one in known for name in one.audiences))
 
 
 @router.get("/sites/{site}/facts")
@@ -159,7 +163,7 @@ async def facts(site: str, database: Db, person: Someone, view: In) -> FactsOut:
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         shared = await fact_records.newest_sets(session)
-        everywhere = await boards(session, person, await visible_sites(session, person))
+        everywhere = await arrangements_of(session, person, await visible_sites(session, person))
     uses = await asyncio.to_thread(desk.uses_on, found)
     own = found.arrangement.own()
     base = built_in(found.document().site.languages)
@@ -181,11 +185,7 @@ async def facts(site: str, database: Db, person: Someone, view: In) -> FactsOut:
                 key=key,
                 known=one,
                 hash=content_hash(one),
-                followers=[
-                    each.site.name
-                    for each in everywhere
-                    if any(followed.key == key for followed in each.arrangement.sets)
-                ],
+                followers=[row.name for row, each in everywhere if any(has.key == key for has in each.sets)],
             )
             for key, (_, one) in shared.items()
         ],

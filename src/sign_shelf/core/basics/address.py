@@ -1,5 +1,7 @@
 """Addresses as browsers read them (WHATWG URL Standard)."""
 
+import re
+from functools import lru_cache
 from urllib.parse import urljoin, urlsplit
 
 import ada_url
@@ -22,9 +24,19 @@ def origin(url: str) -> str:
     return f"{parts.scheme}://{parts.netloc}"
 
 
+_origin = lru_cache(1_000)(origin)
+
+
+_PLAIN_PATH = re.compile(r"/(?!/)(?:[^?#;./]|\.(?!/|\.|$)|/(?!\.))*+")
+"""Without steps up or to itself, and with nothing behind it."""
+
+
 def joined(base: str, path: str) -> str:
     """The address of a path on a site; one that cannot be joined stays as it is."""
     try:
+        if _PLAIN_PATH.fullmatch(path):
+            # Nearly all are, and each page of each menu is asked for: it comes to the same in a tenth of the time.
+            return _origin(base) + path
         return urljoin(base, path)
     except ValueError:
         return path

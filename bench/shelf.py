@@ -1,0 +1,241 @@
+"""A shelf of three hundred sites of six menus of sixty items each: the server's answers, Chromium, and moving an older
+database to the newest schema."""
+
+import asyncio
+import os
+import re
+import statistics
+import subprocess
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from time import perf_counter
+from uuid import UUID, uuid4
+
+import httpx
+import psycopg
+from alembic import command
+from psycopg.types.json import Json
+
+from bench.bench_view import SCROLL
+from bench.trees import Row
+from bench.world import signed_in_page
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.demo.cluster import Cluster, cluster_folder, start
+from sign_shelf.demo.portfolio import portfolio
+from sign_shelf.demo.seed import PASSWORD
+from sign_shelf.desk.people import add_person
+from sign_shelf.store.changes import LOOKED_IN
+from sign_shelf.store.database import Database
+from sign_shelf.store.migrate import alembic_config, migrate
+from sign_shelf.store.shelf import IN_WORK
+from tests.conftest import SEALS
+from tests.running import environment, running
+
+SITES = 300
+SIZE = f"{SITES} sites × 6 menus × 60 items"
+TIMES = 15
+INES = "ines@quillfen.example"
+
+
+@contextmanager
+def _cluster() -> Iterator[tuple[Cluster, Path]]:
+    with TemporaryDirectory(dir="/var/tmp") as folder:
+        Path(folder).chmod(0o755)
+        cluster = start(cluster_folder(Path(folder) / "pg")[0])
+        try:
+            yield cluster, Path(folder)
+        finally:
+            cluster.stop()
+
+
+def _database(cluster: Cluster, name: str) -> str:
+    with psycopg.connect(cluster.address("postgres"), autocommit=True) as making:
+        making.execute(f"CREATE DATABASE {name}")
+    return cluster.address(name)
+
+
+def shelf_lines() -> Iterator[Row]:
+    with _cluster() as (cluster, folder):
+        address = _database(cluster, "shelf")
+        migrate(address, SEALS)
+        database = Database(address, SEALS)
+        person = asyncio.run(_ines(database))
+        words = [sys.executable, "-m", "sign_shelf"]
+        made = folder / "sites"
+        subprocess.run([*words, "portfolio", "--sites", str(SITES), "--to", str(made)], check=True)
+        began = perf_counter()
+        subprocess.run([*words, "import", str(made)], env=environment(address), check=True, capture_output=True)
+        yield ("sites put on the shelf from files", SIZE, _s(perf_counter() - began), "", "")
+        with psycopg.connect(address, autocommit=True) as tidying:
+            tidying.execute("ANALYZE")
+        with running(address) as shelf, httpx.Client(
+            base_url=shelf.base, headers={"origin": shelf.base}, trust_env=False, timeout=60
+        ) as client:  # fmt: skip
+            client.post("/api/session", json={"email": INES, "password": PASSWORD})
+            yield from _answers(client, address, person)
+            yield _in_chromium(shelf.base)
+        yield _migration(cluster)
+
+
+async def _ines(database: Database) -> UUID:
+    person = await add_person(database, email=INES, name="Ines", password=PASSWORD, role="lead", now=datetime.now(UTC))
+    await database.close()
+    return person.id
+
+
+def _ms(ask: Callable[[], object], times: int = TIMES) -> float:
+    spent = []
+    for _ in range(times):
+        began = perf_counter()
+        ask()
+        spent.append((perf_counter() - began) * 1_000)
+    return statistics.median(spent)
+
+
+def _s(seconds: float) -> str:
+    return f"{seconds:.1f} s"
+
+
+def _in_psql(address: str, person: UUID) -> float:
+    """Milliseconds that psql says the shelf's one query takes."""
+    looked_in = "ARRAY[" + ", ".join(f"'{one}'" for one in LOOKED_IN) + "]"
+    query = IN_WORK.replace(":person", f"'{person}'").replace(":looked_in", looked_in)
+    script = "\\timing on\n\\o /dev/null\n" + f"{query};\n" * TIMES
+    told = subprocess.run(
+        ["psql", "-X", address], input=script, capture_output=True, text=True, check=True,
+        env=os.environ | {"PGOPTIONS": "-c jit=off"},
+    ).stdout  # fmt: skip
+    return statistics.median(float(one) for one in re.findall(r"Time: ([0-9.]+) ms", told))
+
+
+def _answers(client: httpx.Client, address: str, person: UUID) -> Iterator[Row]:
+    first = client.get("/api/shelf")
+    keys = [line["key"] for line in first.json()]
+    cold = _ms(lambda: client.get("/api/shelf/signs", params={"site": keys[:12]}), 1)
+    query, ours = _in_psql(address, person), _ms(lambda: client.get("/api/shelf"))
+    plain = len(first.content)
+    sent = int(first.headers.get("content-length", plain))
+    signs = _ms(lambda: client.get("/api/shelf/signs", params={"site": keys[:12]}))
+    yield (
+        "shelf: the line of every site", SIZE,
+        f"{ours:.0f} ms, {sent / 1_000:.0f} kB sent, {plain / 1_000:.0f} kB unpacked",
+        f"its one query in psql: {query:.1f} ms ({ours / query:.1f}×)", "≤ 2×, ≤ 100 kB",
+    )  # fmt: skip
+    yield (
+        "shelf: the signs of the boards in sight",
+        "12 boards",
+        f"{signs:.0f} ms; {cold:.0f} ms the first time",
+        "",
+        "",
+    )
+    yield _bench(client, keys[100], "181 pages")
+    with psycopg.connect(address, autocommit=True) as growing:
+        growing.execute(
+            "INSERT INTO page (site_id, ref, position, path, title, type, state, parts, overlays)"
+            " SELECT id, 'more-' || n, 1000 + n, '/more/' || n, '{\"en\": \"More\"}', 'page', 'published', '[]', '[]'"
+            " FROM site, generate_series(1, 20000) n WHERE key = %s", [keys[200]],
+        )  # fmt: skip
+    yield _bench(client, keys[200], "20 000 pages")
+
+
+def _bench(client: httpx.Client, site: str, pages: str) -> Row:
+    url = f"/api/sites/{site}/menus/header"
+    opened = _ms(lambda: client.get(url))
+    bench = client.get(url)
+    document, name = bench.json()["document"], bench.headers["etag"]
+
+    def save() -> None:
+        nonlocal name
+        document["items"][0]["label"]["en"] += "x"
+        saved = client.put(url, json=document, headers={"if-match": name})
+        assert saved.status_code == 200, saved.text
+        name = saved.headers["etag"]
+
+    return (
+        "bench: a menu of 60 items opened, and saved", f"{pages}, {SITES} sites",
+        f"opened in {opened:.0f} ms, saved in {_ms(save):.0f} ms", "", "≤ 100 ms each",
+    )  # fmt: skip
+
+
+def _in_chromium(base: str) -> Row:
+    with signed_in_page(base) as page:
+        spent, frames = [], []
+        for _ in range(5):
+            page.goto("/you")
+            began = perf_counter()
+            page.goto("/shelf")
+            page.locator("[data-sign]").first.wait_for()
+            page.locator("[data-sign]").first.focus()
+            spent.append(perf_counter() - began)
+            frames.append(page.evaluate(SCROLL, "main"))
+    return (
+        "shelf in Chromium", SIZE,
+        f"signs there and in the hand after {statistics.median(spent) * 1_000:.0f} ms; scrolling: 95 % of frames within "
+        f"{statistics.median(frames):.0f} ms", "", "≤ 1 s, ≤ 25 ms",
+    )  # fmt: skip
+
+
+def _migration(cluster: Cluster) -> Row:
+    """From the schema in which a site had one draft, with a draft and a release at every site."""
+    address = _database(cluster, "older")
+    command.upgrade(alembic_config(address, SEALS), "0004")
+    with psycopg.connect(address) as filling:
+        for document in portfolio(SITES, 1):
+            _as_it_was(filling, document)
+    began = perf_counter()
+    migrate(address, SEALS)
+    spent = perf_counter() - began
+    with psycopg.connect(address) as looking:
+        found = looking.execute("SELECT (SELECT count(*) FROM site), (SELECT count(*) FROM tree_item)").fetchone()
+    assert found == (SITES, SITES * 6 * 60), found
+    return ("an older database moved to the newest schema", SIZE, _s(spent), "", "≤ 60 s")
+
+
+def _as_it_was(filling: psycopg.Connection, document: SiteDocument) -> None:
+    whole = document.to_json()
+    site = uuid4()
+    filling.execute(
+        "INSERT INTO template (key, version, document) VALUES (%s, 1, %s) ON CONFLICT DO NOTHING",
+        [document.template.key, Json(whole["template"])],
+    )
+    filling.execute(
+        "INSERT INTO site (id, key, name, base, particulars, facts, audiences, template_key, template_version, connection,"
+        " looks, rules, fact_sets, created_at)"
+        " VALUES (%s, %s, %s, %s, %s, %s, '{}', %s, 1, 'observe', '{}', '{}', '[]', now())",
+        [site, document.site.key, document.site.name, document.site.base, Json(whole["site"]), Json(whole["facts"]),
+         document.template.key],
+    )  # fmt: skip
+    menus = {}
+    for key, menu in document.menus.items():
+        menus[key], name = uuid4(), content_hash(menu)
+        filling.execute(
+            "INSERT INTO tree (hash, document, items, depth) VALUES (%s, %s, 60, 2) ON CONFLICT DO NOTHING",
+            [name, Json(menu.to_json())],
+        )
+        filling.execute(
+            "INSERT INTO menu (id, site_id, key, created_at) VALUES (%s, %s, %s, now())", [menus[key], site, key]
+        )
+        filling.execute("INSERT INTO revision (menu_id, hash, at) VALUES (%s, %s, now())", [menus[key], name])
+        filling.execute(
+            "UPDATE menu SET head_revision_id = (SELECT max(id) FROM revision), live_revision_id = (SELECT max(id) FROM"
+            " revision) WHERE id = %s", [menus[key]],
+        )  # fmt: skip
+    for one in document.placements:
+        filling.execute(
+            "INSERT INTO placement (site_id, location, device, menu_id) VALUES (%s, %s, %s, %s)",
+            [site, one.location, one.device, menus[str(one.menu)]],
+        )
+    filling.execute(
+        "INSERT INTO live_site (site_id, hash, document, at) VALUES (%s, 'x', %s, now())",
+        [site, Json({name: whole[name] for name in ("template", "placements", "menus", "facts")})],
+    )
+
+
+if __name__ == "__main__":
+    for row in shelf_lines():
+        print(" | ".join(row), flush=True)
