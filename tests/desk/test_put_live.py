@@ -48,7 +48,7 @@ async def test_what_is_put_live_is_what_the_page_shows(
     async with httpx.AsyncClient(trust_env=False) as visitor:
         assert "Quiet lounge" in (await visitor.get(brackwater.base)).text
     bench = await read(as_ines)
-    assert (bench["changes"]["count"], bench["live_hash"], bench["site"]["draft"]) == (0, bench["hash"], None)
+    assert (bench["changes"]["count"], bench["live_hash"], bench["site"]["change"]) == (0, bench["hash"], None)
     says = [line["says"] for line in (await as_ines.get("/api/ledger?site=brackwater")).json()]
     assert sum("is live and verified" in line for line in says) == 1
 
@@ -64,7 +64,7 @@ async def test_an_edit_after_the_asking_waits_for_the_next_release(
     await run_jobs()
     after = await read(as_ines)
     assert [edit["says"] for edit in after["changes"]["first"]] == ["Added Too late, to /x"]
-    assert after["site"]["draft"] is not None
+    assert after["site"]["change"] is not None
 
 
 async def test_a_place_that_was_changed_on_the_site_is_not_overwritten(
@@ -82,7 +82,7 @@ async def test_a_place_that_was_changed_on_the_site_is_not_overwritten(
     assert failed["state"] == "failed"
     assert "changed on the site itself" in failed["says"]
     bench = await read(as_ines)
-    assert bench["site"]["draft"] is not None
+    assert bench["site"]["change"] is not None
     assert [edit["says"] for edit in bench["changes"]["first"]] == ["Added Quiet lounge, to /x"]
     assert brackwater.places.placed["header", "desktop"] == theirs
 

@@ -19,7 +19,8 @@ async def led_to_from(session: Session, found: Board, pages: Sequence[Page]) -> 
     for menu in found.menus.values():
         listed = set()
         if menu.summary.lists:
-            listed = led_to(menu.document, (await ready(session, found)).addresses.pages)
+            prepared = await ready(session, found)
+            listed = led_to(menu.document, prepared.addresses.pages, prepared.site.site.languages[0])
         for ref in refs:
             if (menu.hash, ref) in by_hand or ref in listed:
                 names[ref].append(menu.document.name)

@@ -140,7 +140,7 @@ async def listing(site: str, menu: str, body: ListingBody, database: Db, person:
     def title(page: Page) -> str:
         return page.title.get(spoken) or next(iter(page.title.values()), page.path)
 
-    listed = listed_pages(pages, query, by_hand=hand, title=title)
+    listed = listed_pages(pages, query, by_hand=hand, title=title, language=spoken)
     first = [ListedPage(ref=page.ref, title=title(page), path=page.path) for page in listed[:50]]
     return ListingOut(count=len(listed), first=first)
 

@@ -366,7 +366,9 @@ class Compiler:
                 page=page.ref,
                 listed=True,
             )
-            for page in listed_pages(self.pages, item.list, by_hand=by_hand, title=self._page_title)
+            for page in listed_pages(
+                self.pages, item.list, by_hand=by_hand, title=self._page_title, language=self.language
+            )
         )
         if not entries:
             return _settled((), (Hidden(item_id, "empty", "no page answers its list"),))
