@@ -13,6 +13,8 @@ from bench.delivery import delivery_lines
 from bench.fits import fit_lines
 from bench.reading import sitemap_lines
 from bench.rules import rule_lines
+from bench.shelf import shelf_lines
+from bench.starting import starting_lines
 from bench.trees import tree_lines
 
 OUT = Path(__file__).parent.parent / "docs" / "benchmarks.md"
@@ -51,6 +53,8 @@ def main() -> None:
         *fit_lines(median_ms),
         *delivery_lines(),
         *measure_bench_view(),
+        *shelf_lines(),
+        *starting_lines(),
     ]:
         lines.append("| " + " | ".join(row) + " |")
         print(lines[-1], flush=True)

@@ -12,7 +12,8 @@ from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.facts import FactType
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Prepared
-from sign_shelf.core.rules import Rule, analyse, read_rule
+from sign_shelf.core.rules import Rule, read_rule
+from sign_shelf.core.rules.analyse import analyse
 from sign_shelf.core.rules.classes import Classes
 from sign_shelf.core.visitors.ever_seen import ever_seen
 from sign_shelf.core.visitors.who_sees import who_sees

@@ -78,6 +78,7 @@ def shelf_lines() -> Iterator[Row]:
         ) as client:  # fmt: skip
             client.post("/api/session", json={"email": INES, "password": PASSWORD})
             yield from _answers(client, address, person)
+            yield _many_savers(client, shelf.base)
             yield _in_chromium(shelf.base)
         yield _migration(cluster)
 
@@ -160,6 +161,50 @@ def _bench(client: httpx.Client, site: str, pages: str) -> Row:
         "bench: a menu of 60 items opened, and saved", f"{pages}, {SITES} sites",
         f"opened in {opened:.0f} ms, saved in {_ms(save):.0f} ms", "", "≤ 100 ms each",
     )  # fmt: skip
+
+
+def _many_savers(client: httpx.Client, base: str) -> Row:
+    """Everybody saves a line of their own in the same menu, in the same change, at the same time."""
+    site = client.get("/api/shelf").json()[50]["key"]
+    url = f"/api/sites/{site}/menus/footer"
+    bench = client.get(url)
+    document, name = bench.json()["document"], bench.headers["etag"]
+    opened = client.put(url, json=document | {"name": "Saved"}, headers={"if-match": name})
+    change, name = opened.json()["change"]["id"], opened.headers["etag"]
+    document = client.get(url).json()["document"]
+
+    async def saved(by: httpx.AsyncClient, number: int) -> float:
+        line = {
+            "id": f"own-{number}",
+            "kind": "link",
+            "label": {"en": f"Own {number}"},
+            "target": {"url": f"/{number}"},
+        }
+        began = perf_counter()
+        answer = await by.put(
+            url,
+            params={"in": change},
+            json=document | {"items": [*document["items"], line]},
+            headers={"if-match": name},
+        )
+        assert answer.status_code in {200, 409, 412}, answer.text
+        return (perf_counter() - began) * 1_000
+
+    async def together() -> list[float]:
+        limits = httpx.Limits(max_connections=SAVERS)
+        async with httpx.AsyncClient(
+            base_url=base, headers={"origin": base}, cookies=client.cookies, trust_env=False, timeout=60, limits=limits
+        ) as by:
+            return sorted(await asyncio.gather(*(saved(by, number) for number in range(SAVERS))))
+
+    spent = asyncio.run(together())
+    return (
+        "saves of one menu at the same time", f"{SAVERS} requests of one person",
+        f"{statistics.median(spent):.0f} ms in the middle, {spent[-1]:.0f} ms at most", "", "",
+    )  # fmt: skip
+
+
+SAVERS = 40
 
 
 def _in_chromium(base: str) -> Row:

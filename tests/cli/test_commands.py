@@ -16,8 +16,11 @@ import httpx
 import jsonpatch
 import psutil
 import pytest
+import typer
+from typer.core import TyperGroup
+from typer.main import get_command
 
-from sign_shelf.cli import main
+from sign_shelf.cli import COMMANDS, app, main
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
 from tests.conftest import KEY, eventually
@@ -369,3 +372,23 @@ def test_three_documents_are_merged_and_conflicts_told(tmp_path: Path) -> None:
     assert whole["site"]["placements"] == [{"location": "header", "device": "desktop", "menu": None}]
     mixed = run("merge", base, base, str(files["base"]))
     assert (mixed.returncode, b"three documents of one kind" in mixed.stderr) == (2, True)
+
+
+def test_the_list_of_commands_says_of_each_what_it_says_itself() -> None:
+    """The list is kept apart, so that it needs none of what the commands are made of."""
+    group = get_command(app)
+    assert isinstance(group, TyperGroup)
+    for name, where in COMMANDS.items():
+        found = group.get_command(typer.Context(group), name)
+        assert found is not None
+        if where.says is not None:
+            assert str(found.help).startswith(where.says.removesuffix(".")), name
+
+
+def test_a_command_that_needs_no_numbers_and_no_database_imports_neither() -> None:
+    heavy = {"numpy", "scipy", "sqlalchemy", "psycopg", "fastapi", "uharfbuzz", "lxml"}
+    for words in (["merge", "--help"], ["diff", "--help"], ["outline", "--help"], ["resolve", "--help"], ["--help"]):
+        said = f"import sys; sys.argv[1:] = {words}\nfrom sign_shelf.cli import app\napp(standalone_mode=False)\n"
+        told = "print('imported', *sorted({name.partition('.')[0] for name in sys.modules}))"
+        done = subprocess.run([sys.executable, "-c", said + told], capture_output=True, text=True, check=True)
+        assert not heavy & set(done.stdout.partition("imported")[2].split()), words

@@ -3,8 +3,7 @@
 import pytest
 from hypothesis import given, settings
 
-from sign_shelf.core.compare import adopt_ids, match_by_content
-from sign_shelf.core.compare.matching import Match
+from sign_shelf.core.compare.matching import Match, adopt_ids, match_by_content
 from sign_shelf.core.model.menu import MenuDocument, walk
 from sign_shelf.core.model.tree import Tree, rebuilt
 from sign_shelf.core.outline import parse_outline

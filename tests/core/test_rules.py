@@ -14,7 +14,6 @@ from sign_shelf.core.rules import (
     Rule,
     RuleRefused,
     all_of,
-    analyse,
     any_of,
     compiled,
     fact_tests,
@@ -23,6 +22,7 @@ from sign_shelf.core.rules import (
     sentence,
     why,
 )
+from sign_shelf.core.rules.analyse import analyse
 from tests.plain_rules import FACTS, every_visitor, plainly, rules
 
 SITE = {

@@ -1,40 +1,88 @@
-"""The command line. Exit 0 good, 1 findings, 2 unusable input with a one-line reason on standard error."""
+"""The command line. Exit 0 good, 1 findings, 2 unusable input with a one-line reason on standard error.
 
+A command's module, and with it all that the command is made of, is imported when the command is called.
+"""
+
+import importlib
 import sys
+from collections.abc import Mapping
+from typing import NamedTuple
 
 import typer
+from typer.core import TyperGroup
+from typer.main import get_command
 
-from sign_shelf.cli import demo, documents, merging, people, rules, server, site, visitors, whole_sites
 from sign_shelf.core.errors import Refusal
 
-app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None)
-app.add_typer(documents.outline, name="outline")
-app.add_typer(rules.app, name="rules")
-app.add_typer(site.app, name="site")
-app.add_typer(people.person, name="person")
-app.add_typer(people.key, name="key")
-for command in (
-    documents.convert,
-    documents.diff_,
-    merging.merge,
-    documents.check,
-    documents.icons,
-    documents.fit_,
-    visitors.resolve_,
-    visitors.reach_,
-    visitors.audiences,
-    visitors.timeline_,
-    server.serve,
-    server.worker,
-    server.migrate_,
-    whole_sites.portfolio,
-    whole_sites.import_,
-    whole_sites.export,
-    demo.stand_ins,
-    demo.demo,
-):
-    app.command()(command)
-app.command(hidden=True)(server.serve_processes)
+
+class _Where(NamedTuple):
+    module: str
+    name: str
+    says: str | None
+    """The first sentence of its description; None where it is not listed."""
+
+
+COMMANDS: Mapping[str, _Where] = {
+    "outline": _Where("documents", "outline", "Menus as plain text."),
+    "convert": _Where("documents", "convert", "A menu in another format."),
+    "diff": _Where(
+        "documents", "diff_", "The edits that lead from A to B, in the order in which they are carried out."
+    ),
+    "merge": _Where("merging", "merge", "Both sides' edits on top of BASE, with what they do not agree on."),
+    "check": _Where("documents", "check", "What the checks find in the site's menus."),
+    "icons": _Where("documents", "icons", "Icons of the shipped set, with the words that they are found by."),
+    "fit": _Where("documents", "fit_", "Whether a bar of entries fits, from which width, and what goes first."),
+    "rules": _Where("rules", "app", "Rules: who sees an item."),
+    "resolve": _Where("visitors", "resolve_", "What one visitor gets in one location, and why the rest is left out."),
+    "reach": _Where("visitors", "reach_", "How many choices every page is from the home page."),
+    "audiences": _Where("visitors", "audiences", "Who sees which entry of a location."),
+    "timeline": _Where("visitors", "timeline_", "In which stretches of time each place stays the same."),
+    "site": _Where("site", "app", "Client sites."),
+    "serve": _Where("server", "serve", "The web server."),
+    "worker": _Where("server", "worker", "The background worker."),
+    "serve-processes": _Where("server", "serve_processes", None),
+    "migrate": _Where("server", "migrate_", "Brings the database to the newest schema."),
+    "portfolio": _Where("whole_sites", "portfolio", "Generated, lifelike site documents; the same for the same seed."),
+    "import": _Where("whole_sites", "import_", "Puts sites on the shelf from site documents."),
+    "export": _Where("whole_sites", "export", "A site as it is live, as a site document."),
+    "person": _Where("people", "person", "Accounts."),
+    "key": _Where("people", "key", "The key that secrets are sealed with."),
+    "stand-ins": _Where("demo", "stand_ins", "The stand-in client sites, each on a loopback port of its own."),
+    "demo": _Where("demo", "demo", "Everything at once: database, stand-in sites, worker and server."),
+}
+
+
+class _Commands(TyperGroup):
+    def list_commands(self, ctx: typer.Context) -> list[str]:  # type: ignore[override]
+        return [name for name, where in COMMANDS.items() if where.says is not None]
+
+    def get_command(self, ctx: typer.Context, cmd_name: str):  # type: ignore[no-untyped-def, override]
+        where = COMMANDS.get(cmd_name)
+        if where is None:
+            return None
+        found = getattr(importlib.import_module(f"{__name__}.{where.module}"), where.name)
+        if isinstance(found, typer.Typer):
+            found.rich_markup_mode = None
+            group = get_command(found)
+            group.name = cmd_name
+            return group
+        alone = typer.Typer(add_completion=False, rich_markup_mode=None)
+        alone.command(cmd_name)(found)
+        return get_command(alone)
+
+    def format_commands(self, ctx, formatter) -> None:  # type: ignore[no-untyped-def]
+        with formatter.section("Commands"):
+            formatter.write_dl([(name, where.says) for name, where in COMMANDS.items() if where.says is not None])
+
+
+app = typer.Typer(
+    cls=_Commands, no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, rich_markup_mode=None
+)
+
+
+@app.callback()
+def sign_shelf() -> None:
+    """Looks after the navigation menus of many client sites."""
 
 
 def main() -> None:

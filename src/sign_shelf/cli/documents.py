@@ -1,4 +1,5 @@
-"""Commands over documents: outline, convert, diff, check, icons, fit. They need no server and no database."""
+"""Commands over documents: outline, convert, diff, check, icons, fit. They need no server and no database. What needs numbers
+or fonts is imported by the commands that do."""
 
 import sys
 from enum import StrEnum
@@ -7,15 +8,10 @@ from typing import Annotated
 import typer
 
 from sign_shelf.cli.files import read_bytes, read_site, read_text, write_json
-from sign_shelf.core.checks import check_menu
 from sign_shelf.core.compare import apply_to_document, diff_documents, json_patch
-from sign_shelf.core.fit import FitRequest, fit
 from sign_shelf.core.formats import Readable, Writable, read_menus, write_menu
-from sign_shelf.core.icons import search_icons
 from sign_shelf.core.model.documents import parse_json, read, read_menu
 from sign_shelf.core.outline import format_outline, parse_outline
-from sign_shelf.outside.fonts import shipped_fonts
-from sign_shelf.settings import STATIC
 
 outline = typer.Typer(no_args_is_help=True, help="Menus as plain text.")
 
@@ -103,6 +99,8 @@ def check(
     format: Annotated[CheckFormat, typer.Option()] = CheckFormat.json,
 ) -> None:
     """What the checks find in the site's menus. Exit 1 where they find anything."""
+    from sign_shelf.core.checks import check_menu
+
     document = read_site(site)
     wanted = {code.strip() for code in only.split(",")} if only else None
     found = [
@@ -124,12 +122,18 @@ def icons(
     limit: Annotated[int, typer.Option(min=1, max=5_000)] = 20,
 ) -> None:
     """Icons of the shipped set, with the words that they are found by."""
+    from sign_shelf.core.icons import search_icons
+
     found = search_icons(" ".join(words or []), limit)
     write_json([{"name": icon.name, "words": list(icon.words)} for icon in found])
 
 
 def fit_(file: File) -> None:
     """Whether a bar of entries fits, from which width, and what goes first."""
+    from sign_shelf.core.fit import FitRequest, fit
+    from sign_shelf.outside.fonts import shipped_fonts
+    from sign_shelf.settings import STATIC
+
     request = read(FitRequest, parse_json(read_bytes(file), what=file), what=file)
     write_json(fit(shipped_fonts(STATIC / "fonts"), request).whole())
 

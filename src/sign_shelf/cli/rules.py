@@ -2,7 +2,7 @@
 
 import sys
 from dataclasses import asdict
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -11,17 +11,17 @@ from sign_shelf.core.errors import InvalidDocument, Problem, Refusal
 from sign_shelf.core.model.documents import parse_json, read
 from sign_shelf.core.model.facts import FactType, built_in, read_visitor
 from sign_shelf.core.rules import (
-    NOT_DECIDED,
     Rule,
     RuleRefused,
-    Told,
-    analyse,
     compiled,
     format_rule,
     read_rule,
     sentence,
     why,
 )
+
+if TYPE_CHECKING:
+    from sign_shelf.core.rules.analyse import Told
 
 app = typer.Typer(no_args_is_help=True, help="Rules: who sees an item.")
 
@@ -67,6 +67,8 @@ def analyse_(
 ) -> None:
     """What is true of each rule whoever comes, and how the rules lie to each other."""
     declared = _facts(facts)
+    from sign_shelf.core.rules.analyse import analyse
+
     rules = []
     for number, line in enumerate(read_text(file).splitlines(), 1):
         if line.strip():
@@ -79,7 +81,9 @@ def analyse_(
     write_json([_told(one) for one in analyse(rules, declared, unsupplied=unsupplied)])
 
 
-def _told(told: Told) -> dict[str, object]:
+def _told(told: "Told") -> dict[str, object]:
+    from sign_shelf.core.rules.analyse import NOT_DECIDED
+
     found = asdict(told)
     if not told.not_decided and NOT_DECIDED not in (told.never, told.always):
         del found["not_decided"]

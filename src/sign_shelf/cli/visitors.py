@@ -1,4 +1,5 @@
-"""Commands over a site document, for the visitors it may have: resolve, reach, audiences, timeline."""
+"""Commands over a site document, for the visitors it may have: resolve, reach, audiences, timeline. What needs
+numbers is imported by the commands that do."""
 
 from dataclasses import asdict, replace
 from datetime import UTC, datetime
@@ -10,17 +11,12 @@ import typer
 from sign_shelf.cli.files import read_bytes, read_site, write_json
 from sign_shelf.core.basics.clock import clock_of, moment_of
 from sign_shelf.core.errors import Refusal
-from sign_shelf.core.formats.matrix_csv import matrix_csv
 from sign_shelf.core.model.documents import parse_json
 from sign_shelf.core.model.facts import Visitor, read_visitor
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.delivery import item_json
 from sign_shelf.core.resolve import Lens, Prepared, resolve
-from sign_shelf.core.visitors.ever_seen import ever_seen
-from sign_shelf.core.visitors.reach import reach
-from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
-from sign_shelf.core.visitors.who_sees import who_sees
 
 
 class DeviceName(StrEnum):
@@ -75,6 +71,8 @@ def reach_(
     language: Language = None,
 ) -> None:
     """How many choices every page is from the home page, and by which entries."""
+    from sign_shelf.core.visitors.reach import reach
+
     document = read_site(site)
     lens = _lens(document, device.value, at=at, language=language, audience=audience)
     write_json(
@@ -101,6 +99,10 @@ def audiences(
     format: Annotated[TableFormat, typer.Option()] = TableFormat.json,
 ) -> None:
     """Who sees which entry of a location: every audience, on every device, in every language; and what looks wrong."""
+    from sign_shelf.core.formats.matrix_csv import matrix_csv
+    from sign_shelf.core.visitors.ever_seen import ever_seen
+    from sign_shelf.core.visitors.who_sees import who_sees
+
     document = read_site(site)
     prepared = Prepared(document)
     reading = _at(document, at)
@@ -132,6 +134,8 @@ def timeline_(
     language: Language = None,
 ) -> None:
     """In which stretches of time each place stays the same, what begins and ends each, and trouble ahead."""
+    from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
+
     document = read_site(site)
     prepared = Prepared(document)
     first, last = (

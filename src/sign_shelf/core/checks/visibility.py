@@ -7,7 +7,8 @@ from sign_shelf.core.model.menu import AnyItem, children
 from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.resolve.visit import SiteRules
-from sign_shelf.core.rules import ALWAYS, Rule, all_of, analyse
+from sign_shelf.core.rules import ALWAYS, Rule, all_of
+from sign_shelf.core.rules.analyse import analyse
 
 
 def check_visibility(view: View) -> Iterator[Finding]:

@@ -2,6 +2,7 @@
 
 from bisect import bisect_left
 from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
 
 from sign_shelf.core.compare.edits import (
     Add,
@@ -16,7 +17,6 @@ from sign_shelf.core.compare.edits import (
     own_json,
 )
 from sign_shelf.core.compare.flat import TOP, Flat, flatten, same_fields
-from sign_shelf.core.compare.matching import Match, adopt_ids, match_by_content
 from sign_shelf.core.compare.sentences import (
     added_sentence,
     label_sentence,
@@ -28,6 +28,9 @@ from sign_shelf.core.compare.sentences import (
 )
 from sign_shelf.core.model.menu import AnyItem, Labelled, MenuDocument
 from sign_shelf.core.model.tree import Tree
+
+if TYPE_CHECKING:
+    from sign_shelf.core.compare.matching import Match
 
 #: Children are compared by themselves; labels and targets have edits of their own.
 _APART = frozenset({"id", "items", "kind", "label", "target"})
@@ -76,6 +79,8 @@ def diff_documents(
     items = after.items
     matches: Mapping[str, Match] = {}
     if seeds is not None:
+        from sign_shelf.core.compare.matching import adopt_ids, match_by_content
+
         matches = match_by_content(before.items, items, seeds)
         items = adopt_ids(before.items, items, matches)
     edits = diff(before.items, items, language=language)

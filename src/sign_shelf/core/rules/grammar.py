@@ -2,6 +2,7 @@
 
 import unicodedata
 from difflib import get_close_matches
+from functools import lru_cache
 from typing import Any, cast
 
 from lark import Lark, Token, Transformer, UnexpectedCharacters, UnexpectedEOF, UnexpectedToken, v_args
@@ -116,7 +117,12 @@ class _Trees(Transformer[Token, Any]):
         return Written.of(token)
 
 
-_PARSER = Lark(_GRAMMAR, start="rule", parser="lalr", transformer=_Trees(), propagate_positions=False)
+@lru_cache(1)
+def _parser() -> Lark:
+    """Made when a rule is read for the first time: most commands read none."""
+    return Lark(_GRAMMAR, start="rule", parser="lalr", transformer=_Trees(), propagate_positions=False)
+
+
 _WORDS = {
     "AND": "and", "OR": "or", "__ANY": "any", "ANY": "any", "NOT": "not", "IS": "is", "IN": "in", "HAS": "has",
     "UNDER": "under", "LIKE": "like", "LPAR": "(", "RPAR": ")", "COMMA": ",", "COMPARE": "a comparison such as >=",
@@ -136,7 +142,7 @@ def parse(text: str) -> Rule:
     """The rule as a tree whose values are `Written`. Raises RuleRefused."""
     _refuse_long(text)
     try:
-        return cast(Rule, _PARSER.parse(text))
+        return cast(Rule, _parser().parse(text))
     except UnexpectedCharacters as exc:
         raise _unreadable(text, exc.pos_in_stream or 0) from None
     except UnexpectedEOF as exc:

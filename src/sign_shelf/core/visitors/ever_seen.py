@@ -36,11 +36,11 @@ from sign_shelf.core.rules import (
     Not,
     Rule,
     all_of,
-    analyse,
     any_of,
     compiled,
     fact_tests,
 )
+from sign_shelf.core.rules.analyse import analyse
 from sign_shelf.core.visitors.who_sees import Alike, audiences_of, walk_resolved
 
 _YEAR = timedelta(days=366)

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 from sign_shelf.core.model.facts import FactValue
 from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.core.rules import NEVER, Truth, all_of, analyse, compiled, format_rule, read_rule, sentence
-from sign_shelf.core.rules.analyse import Answer
+from sign_shelf.core.rules import NEVER, Truth, all_of, compiled, format_rule, read_rule, sentence
+from sign_shelf.core.rules.analyse import Answer, analyse
 from sign_shelf.core.rules.parts import Part, part_of
 from sign_shelf.core.visitors.who_sees import audiences_of
 
