@@ -34,6 +34,7 @@ lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python -m tools.contracts --check
+	cd frontend && npm run --silent types -- --check
 	cd frontend && npm run --silent lint
 
 format:  ## Bring all sources into their form

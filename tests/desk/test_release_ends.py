@@ -31,11 +31,12 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from tests.api.test_changes import begin, relabelled
 from tests.api.test_menus import read
 from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
 from tests.desk.test_faults import point_at
 from tests.desk.test_put_live import ask, edited
-from tests.live_sites import live_site
+from tests.live_sites import live_site, make_live
 from tests.running import answers, command, environment
 
 Jobs = Callable[[], Awaitable[None]]
@@ -113,6 +114,25 @@ async def test_what_was_changed_on_the_site_is_taken_over_or_put_back(
     assert (await release_of(as_ines, again["id"]))["state"] == "live"
     shown = brackwater.places.placed["header", "desktop"].menu
     assert ("Quiet lounge" in str(shown.to_json())) == (what == "put back")
+
+
+async def test_a_release_that_no_longer_goes_with_what_is_live_ends(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs, database: Database
+) -> None:
+    """While it waited something else went live, and the two do not go together."""
+    change = await begin(as_ines, "Slowly")
+    await relabelled(as_ines, change, "Slowly")
+    asked = await as_ines.post(f"{SITE}/releases?in={change}", headers={"idempotency-key": "slowly"})
+    assert asked.status_code == 202, asked.text
+    live = await live_site(database, "brackwater")
+    first, *others = live.menus["header"].items
+    quickly = live.menus["header"].with_items((first.model_copy(update={"label": {"en": "Quickly"}}), *others))
+    await make_live(database, "brackwater", {"header": quickly})
+    await run_jobs()
+    failed = await release_of(as_ines, asked.json()["id"])
+    assert (failed["state"], "does not go with" in failed["says"]) == ("failed", True), failed["says"]
+    bench = await read(as_ines, f"{SITE}/menus/header?in={change}")
+    assert bench["document"]["items"][0]["label"]["en"] == "Slowly", "its edits are where they were"
 
 
 async def test_a_write_whose_answer_was_lost_is_known_as_one_s_own(

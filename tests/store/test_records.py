@@ -12,6 +12,7 @@ import pytest
 from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
+from procrastinate.schema import SchemaManager
 from pydantic import SecretStr
 from sqlalchemy import create_engine, text
 
@@ -69,6 +70,12 @@ def test_the_migrations_make_what_the_tables_say(address: str) -> None:
         )
         assert compare_metadata(context, Table.metadata) == []
     engine.dispose()
+
+
+def test_the_queues_schema_is_the_one_that_the_migrations_make() -> None:
+    """Another release of the queue may come with migrations of its own: ours then run them, and this is the newest."""
+    theirs = sorted(one.name for one in SchemaManager.get_migrations_path().glob("*.sql"))
+    assert theirs[-1] == "03.04.00_50_post_add_retry_failed_job_procedure.sql"
 
 
 OLD_TEMPLATE = {

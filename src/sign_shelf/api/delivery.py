@@ -17,7 +17,6 @@ from time import time
 from typing import cast, get_args
 from urllib.parse import parse_qsl
 
-import psycopg
 import structlog
 from cachetools import LRUCache
 from pydantic import SecretStr
@@ -36,7 +35,7 @@ from sign_shelf.core.protocol.delivery import holds_until, menu_html, menu_json
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.moments import Moments
 from sign_shelf.store import live
-from sign_shelf.store.database import Database
+from sign_shelf.store.database import Database, DatabaseAway
 
 log = structlog.get_logger()
 
@@ -123,7 +122,7 @@ class Delivery:
             KEPT_BYTES, getsizeof=lambda one: len(one.body) + 1_000
         )
         self._meant: LRUCache[Raw, _Meant] = LRUCache(NAMES_BYTES, getsizeof=lambda _: 1_000)
-        self._live: LRUCache[str, tuple[str, _Live]] = LRUCache(MOST_SITES)
+        self._live: LRUCache[str, tuple[tuple[str, int], _Live]] = LRUCache(MOST_SITES)
         self._loading: dict[str, asyncio.Lock] = {}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -259,12 +258,13 @@ class Delivery:
         assert self.database is not None
         async with self._loading.setdefault(key, asyncio.Lock()):
             kept = self._live.get(key)
-            if kept is not None and kept[0] == told.state:
+            name = told.state, told.inventory
+            if kept is not None and kept[0] == name:
                 return kept[1]
             async with self.database.transaction() as session:
                 texts = await live.given_texts(session, told)
             found = await asyncio.to_thread(_prepared, texts)
-            self._live[key] = (told.state, found)
+            self._live[key] = (name, found)
         return found
 
     @contextlib.asynccontextmanager
@@ -282,16 +282,11 @@ class Delivery:
     async def _listen(self) -> None:
         while True:
             try:
-                async with await psycopg.AsyncConnection.connect(
-                    self._address.get_secret_value(), autocommit=True
-                ) as connection:
-                    await connection.execute("LISTEN live_site")
-                    self._forget()
+                async for site in live.changed_sites(self._address):
+                    self._forget(site)
                     self.listening = True
-                    async for told in connection.notifies():
-                        self._forget(told.payload)
-            except psycopg.Error as exc:
-                log.warning("nobody_listens_for_live_sites", says=str(exc))
+            except DatabaseAway as away:
+                log.warning("nobody_listens_for_live_sites", says=str(away))
             finally:
                 self.listening = False
                 self._forget()

@@ -7,7 +7,6 @@ import asyncio
 import re
 from datetime import UTC, datetime
 from time import monotonic
-from urllib.parse import urlsplit
 
 from pydantic import SecretStr
 from starlette.datastructures import Headers, MutableHeaders
@@ -18,6 +17,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from sign_shelf.api.limits import body_limit, open_to_all
 from sign_shelf.api.problems import CrossSite, NotSignedIn, problem, refusal_response
 from sign_shelf.api.text import admitted
+from sign_shelf.core.basics.address import host_of
 from sign_shelf.core.errors import Refusal
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.permission import Person
@@ -139,7 +139,7 @@ def _require_own_page(headers: Headers) -> None:
             "A write needs the header Origin, or a token.",
             remedy="Browsers send it; a program sends Authorization: Bearer … with a token of its own.",
         )
-    if site != "same-origin" or urlsplit(origin).netloc != headers.get("host"):
+    if site != "same-origin" or host_of(origin) != headers.get("host", "").lower():
         raise CrossSite("This request comes from another site.", remedy="Use Sign Shelf's own pages.")
 
 

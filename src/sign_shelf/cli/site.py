@@ -4,12 +4,12 @@ import asyncio
 import sys
 from datetime import UTC, datetime
 from typing import Annotated
-from urllib.parse import urlsplit
 
 import typer
 from pydantic import SecretStr
 
 from sign_shelf.cli.files import write_json
+from sign_shelf.core.basics.address import name_of
 from sign_shelf.core.outline import format_outline
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
@@ -24,7 +24,7 @@ async def _told(doing: str, done: int, of: int | None) -> None:
 
 async def _read(url: str) -> ReadSite:
     # Whoever types an address at a terminal may well mean a machine of their own: that host, and no other, is allowed.
-    host = (urlsplit(url if "://" in url else f"https://{url}").hostname or "").lower()
+    host = name_of(url if "://" in url else f"https://{url}")
     async with Fetcher(frozenset({host})) as fetcher:
         found = await read_site(fetcher, url, progress=_told)
     if sys.stderr.isatty():

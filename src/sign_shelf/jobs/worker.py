@@ -5,7 +5,6 @@ from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime
 from uuid import UUID
 
-import psycopg
 import structlog
 from procrastinate import App, PsycopgConnector, RetryStrategy
 from procrastinate.exceptions import ProcrastinateException
@@ -16,7 +15,7 @@ from sign_shelf.jobs.rescue import rescue
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
-from sign_shelf.store.database import Database
+from sign_shelf.store.database import DRIVER_ERROR, Database
 
 log = structlog.get_logger()
 
@@ -73,7 +72,7 @@ async def run_worker(settings: Settings) -> None:
         try:
             await _work(settings, database)
             break
-        except (psycopg.Error, ProcrastinateException, Busy, OSError) as exc:
+        except (DRIVER_ERROR, ProcrastinateException, Busy, OSError) as exc:
             if asyncio.get_running_loop().time() - began > 60:
                 failed = 0
             pause = _PAUSES_S[min(failed, len(_PAUSES_S) - 1)]

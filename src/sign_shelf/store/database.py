@@ -4,6 +4,7 @@ from collections.abc import AsyncIterator, Iterator
 from contextlib import asynccontextmanager, contextmanager
 from typing import Self
 
+import psycopg
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, DBAPIError, IntegrityError, InterfaceError, OperationalError
 from sqlalchemy.exc import TimeoutError as NoConnection
@@ -16,6 +17,8 @@ from sign_shelf.store.seals import Seals
 from sign_shelf.store.tables import TAKEN
 
 Session = AsyncSession
+DRIVER_ERROR = psycopg.Error
+"""What the queue's own connection raises."""
 
 
 def driver_address(address: str) -> str:

@@ -1,9 +1,12 @@
 """What sites that ask are given."""
 
+from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+import psycopg
+from pydantic import SecretStr
 from pydantic_core import from_json
 from sqlalchemy import func, text
 from sqlmodel import col, or_, select
@@ -14,7 +17,7 @@ from sign_shelf.core.model.documents import read, read_menu
 from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.site import Page, Particulars, SiteDocument
 from sign_shelf.core.model.template import Template
-from sign_shelf.store.database import Session
+from sign_shelf.store.database import DatabaseAway, Session
 from sign_shelf.store.keys import KeyKind
 from sign_shelf.store.tables import SiteKeyRow, SiteRow
 
@@ -27,12 +30,28 @@ class Delivered:
     keys: tuple[tuple[KeyKind, str, datetime | None], ...]
     """Kind, sealed, until when it counts."""
     state: str
+    inventory: int
+    """The version of what is known of its pages."""
+
+
+async def changed_sites(address: SecretStr) -> AsyncIterator[str]:
+    """The keys of sites that are given something else from now on, as PostgreSQL tells them; the first one, empty, once it
+    is listened to. Raises DatabaseAway."""
+    try:
+        connection = await psycopg.AsyncConnection.connect(address.get_secret_value(), autocommit=True)
+        async with connection:
+            await connection.execute("LISTEN live_site")
+            yield ""
+            async for told in connection.notifies():
+                yield told.payload
+    except psycopg.Error as exc:
+        raise DatabaseAway(f"Nobody tells of live sites: {exc}") from exc
 
 
 async def delivered(session: Session, site_key: str, now: datetime) -> Delivered | None:
     """None for an unknown site, and for one that nothing is delivered to."""
     query = (
-        select(SiteKeyRow, func.coalesce(SiteRow.trying_state, SiteRow.live_state))
+        select(SiteKeyRow, func.coalesce(SiteRow.trying_state, SiteRow.live_state), SiteRow.inventory)
         .join(SiteRow, col(SiteRow.id) == SiteKeyRow.site_id)
         .where(
             SiteRow.key == site_key,
@@ -44,8 +63,8 @@ async def delivered(session: Session, site_key: str, now: datetime) -> Delivered
     rows = (await session.exec(query)).all()
     if not rows:
         return None
-    keys = tuple((key.kind, key.sealed, key.until) for key, _ in rows)
-    return Delivered(rows[0][0].site_id, keys, rows[0][1])  # type: ignore[arg-type]
+    keys = tuple((key.kind, key.sealed, key.until) for key, _, _ in rows)
+    return Delivered(rows[0][0].site_id, keys, rows[0][1], rows[0][2])  # type: ignore[arg-type]
 
 
 @dataclass(frozen=True)

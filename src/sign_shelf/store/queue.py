@@ -1,24 +1,29 @@
 """The queue of jobs: deferring one on the transaction of the write that it belongs to, so that both happen or neither
 does, and what it looks like from outside."""
 
-import json
 from dataclasses import dataclass
 from datetime import datetime
 
+from procrastinate import PsycopgConnector
+from procrastinate.manager import JobManager
+from procrastinate.tasks import configure_task
 from sqlalchemy import text
 
 from sign_shelf.store.database import Session
 
-_DEFER = text(
-    "SELECT procrastinate_defer_jobs_v1(ARRAY["
-    "ROW('default', :task, 0, :lock, NULL, CAST(:arguments AS jsonb), NULL)::procrastinate_job_to_defer_v1])"
-)
+QUEUE = "default"
+_JOBS = JobManager(PsycopgConnector())
+"""It has no connection of its own: a job is put on that of the write."""
 
 
 async def defer(session: Session, task: str, *, subject: str, lock: str | None = None) -> None:
     """`task` is done for the subject once the transaction is committed; jobs with the same lock run one after the other."""
-    arguments = json.dumps({"subject": subject})
-    await (await session.connection()).execute(_DEFER, {"task": task, "lock": lock, "arguments": arguments})
+    raw = await (await session.connection()).get_raw_connection()
+    job = configure_task(
+        name=task, job_manager=_JOBS, queue=QUEUE, lock=lock, task_kwargs={"subject": subject},
+        connection=raw.driver_connection,
+    )  # fmt: skip
+    await job.defer_async()
 
 
 _DOING = text(

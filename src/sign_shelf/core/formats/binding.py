@@ -1,11 +1,10 @@
 """Entries as a page has them become items; addresses of known pages become references to them."""
 
 from collections.abc import Iterable, Mapping
-from urllib.parse import urlsplit
 
 from pydantic import TypeAdapter, ValidationError
 
-from sign_shelf.core.basics.address import normal, origin
+from sign_shelf.core.basics.address import normal, origin, path_of
 from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import OutlineRefused, Problem
 from sign_shelf.core.formats.html_tree import tidy_words
@@ -118,10 +117,8 @@ class Binder:
         if url is None:
             return {"url": href}
         if origin(url) != origin(self.home_url):
-            return {"url": url + (f"#{fragment}" if (fragment := urlsplit(href).fragment) else "")}
-        parts = urlsplit(url)
-        path = (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
-        fragment = urlsplit(href).fragment
+            return {"url": url + (f"#{fragment}" if (fragment := href.partition("#")[2]) else "")}
+        path, fragment = path_of(url), href.partition("#")[2]
         if path in self.refs:
             return {"page": self.refs[path]} | ({"part": fragment} if fragment else {})
         return {"url": path + (f"#{fragment}" if fragment else "")}

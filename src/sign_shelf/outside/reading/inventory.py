@@ -9,10 +9,11 @@ import re
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
 from time import monotonic
-from urllib.parse import unquote, urljoin, urlsplit
-from urllib.robotparser import RobotFileParser
+from urllib.parse import unquote
 
-from sign_shelf.core.basics.address import normal, origin
+from protego import Protego
+
+from sign_shelf.core.basics.address import joined, normal, origin, path_of
 from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import tidy_words
@@ -71,22 +72,21 @@ async def read_inventory(fetcher: Fetcher, home_url: str, home: Fetched, progres
     return found
 
 
-async def _robots(fetcher: Fetcher, home_url: str, found: Inventory) -> RobotFileParser:
-    robots = RobotFileParser()
-    robots.parse([])
+async def _robots(fetcher: Fetcher, home_url: str, found: Inventory) -> Protego:
+    text = ""
     try:
-        answer = await fetcher.get(urljoin(home_url, "/robots.txt"), max_bytes=128 * 1024)
+        answer = await fetcher.get(joined(home_url, "/robots.txt"), max_bytes=128 * 1024)
         if answer.status == 200 and not answer.body.lstrip().startswith(b"<"):
-            robots.parse(answer.body.decode("utf-8", "replace").splitlines()[:2_000])
+            text = "\n".join(answer.body.decode("utf-8", "replace").splitlines()[:2_000])
     except SourceRefused as exc:
         found.note(f"robots.txt: {exc.says}")
-    return robots
+    return Protego.parse(text)
 
 
 async def _from_sitemaps(
-    fetcher: Fetcher, home_url: str, robots: RobotFileParser, found: Inventory, progress: Progress
+    fetcher: Fetcher, home_url: str, robots: Protego, found: Inventory, progress: Progress
 ) -> None:
-    named = robots.site_maps()
+    named = list(robots.sitemaps)
     sitemaps: list[str] = []
     for address in named or ["/sitemap.xml"]:
         url = normal(address, home_url)
@@ -105,7 +105,7 @@ async def _from_sitemaps(
             found.note(f"{exc.where or 'sitemap'}: {exc.says}")
 
 
-async def _open(fetcher: Fetcher, home_url: str, robots: RobotFileParser, found: Inventory, progress: Progress) -> None:
+async def _open(fetcher: Fetcher, home_url: str, robots: Protego, found: Inventory, progress: Progress) -> None:
     """Opens pages: those of the sitemap, or, without one, those that links lead to from the home page onwards."""
     follow = _Followed(home_url, dict(found.addresses))
     waiting = [url for url in found.addresses if url != home_url]
@@ -121,7 +121,7 @@ async def _open(fetcher: Fetcher, home_url: str, robots: RobotFileParser, found:
             break
         batch = waiting[at : at + _AT_ONCE]
         at += len(batch)
-        allowed = [url for url in batch if robots.can_fetch(_AGENT, url)]
+        allowed = [url for url in batch if robots.can_fetch(url, _AGENT)]
         if len(allowed) < len(batch):
             found.note(f"robots.txt asks not to read {next(url for url in batch if url not in allowed)}")
         answers = await asyncio.gather(*(_page(fetcher, url) for url in allowed))
@@ -158,7 +158,7 @@ class _Followed:
             url = normal(link, page.url)
             if url is None or url in self._known or origin(url) != self._origin:
                 continue
-            if _NOT_PAGES.search(urlsplit(url).path) or _same_as_home(url, self._home):
+            if _NOT_PAGES.search(path_of(url).partition("?")[0]) or _same_as_home(url, self._home):
                 continue
             if len(self._known) >= FOLLOWED:
                 self.full = True
@@ -170,11 +170,7 @@ class _Followed:
 
 def _same_as_home(url: str, home_url: str) -> bool:
     """`/index.html` is the home page under its file's name."""
-    return (
-        not urlsplit(url).query
-        and urljoin(url, ".") == home_url
-        and urlsplit(url).path.rsplit("/", 1)[-1] == "index.html"
-    )
+    return url.endswith("/index.html") and url.removesuffix("index.html") == home_url
 
 
 async def _page(fetcher: Fetcher, url: str) -> tuple[ReadPage | None, int]:
@@ -197,7 +193,7 @@ def pages_of(found: Inventory, home_url: str, language: str) -> tuple[Page, ...]
     refs: dict[str, str] = {}
     pages = []
     for url in found.addresses:
-        path = _path(url)
+        path = path_of(url)
         stem = re.sub(r"\.x?html?$", "", unquote(path)).strip("/")
         ref = "home" if url == home_url else names.take(stem, otherwise="page")
         refs[_directory(path)] = ref
@@ -216,11 +212,6 @@ def pages_of(found: Inventory, home_url: str, language: str) -> tuple[Page, ...]
             )
         )
     return tuple(page.model_copy(update={"under": _parent(page, refs)}) for page in pages)
-
-
-def _path(url: str) -> str:
-    parts = urlsplit(url)
-    return (parts.path or "/") + (f"?{parts.query}" if parts.query else "")
 
 
 def _directory(path: str) -> str:

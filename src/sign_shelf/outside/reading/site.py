@@ -3,11 +3,10 @@
 import asyncio
 import re
 from typing import Literal, get_args
-from urllib.parse import urlsplit
 
 from pydantic import Field
 
-from sign_shelf.core.basics.address import normal
+from sign_shelf.core.basics.address import host_of, normal
 from sign_shelf.core.basics.ids import ReadableIds, slug
 from sign_shelf.core.basics.text import Key, Language
 from sign_shelf.core.errors import SourceRefused
@@ -78,7 +77,7 @@ async def read_site(fetcher: Fetcher, url: str, *, progress: Progress = _silent)
     language = found.home.language or "en"
     pages = await asyncio.to_thread(pages_of, found, home_url, language)
     await progress("reading navigations", len(pages), len(pages))
-    name = discovery.name if discovery else site_name(found.home, urlsplit(home_url).netloc)
+    name = discovery.name if discovery else site_name(found.home, host_of(home_url))
     usual: dict[str, object] = {
         "url": home_url,
         "key": slug(name, otherwise="site"),
