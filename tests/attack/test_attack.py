@@ -282,7 +282,7 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
         str(Path(sys.executable).parent / "schemathesis"), "run", str(document), "--url", target.running.base,
         "--header", f"Authorization: Bearer {token}", "--checks", "not_a_server_error,status_code_conformance",
         "--phases", phases, "--mode", "all", "--max-examples", str(examples), "--workers", "2",
-        "--request-timeout", "40", "--max-time", "170", "--seed", "1", "--generation-database", "none", "--no-color",
+        "--request-timeout", "40", "--max-time", "110", "--seed", "1", "--generation-database", "none", "--no-color",
     ]  # fmt: skip
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=280)
     tail = done.stdout[-4_000:]

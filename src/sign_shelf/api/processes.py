@@ -31,7 +31,7 @@ MOST_OF_ONE = 40
 """Requests that wait, of all and of one asker."""
 WAIT_S = 15.0
 GROWN_BYTES = 250 * 1024 * 1024
-"""By how much a process may grow before another takes its place."""
+"""By how much all processes together may grow before others take the place of those that grew most."""
 ADDRESS_SPACE = 4 * 1024**3
 _PIECE = 65_536
 _STARTS_WITHIN_S = 60.0
@@ -79,8 +79,8 @@ class _Process:
         return pages * os.sysconf("SC_PAGE_SIZE")
 
     @property
-    def fit(self) -> bool:
-        return 0 < self.size() < self.rest + GROWN_BYTES
+    def grown(self) -> int:
+        return max(self.size() - self.rest, 0)
 
     async def end(self) -> None:
         with contextlib.suppress(ProcessLookupError):
@@ -200,6 +200,13 @@ class Processes:
             else:
                 return
 
+    def _fits(self, one: _Process) -> bool:
+        """Whether it is to go on: it is there, and has not grown by more than its share where all have grown too much."""
+        if one.size() == 0:
+            return False
+        together = sum(other.grown for other in self._all)
+        return together < GROWN_BYTES or one.grown < GROWN_BYTES / self._how_many
+
     async def _free(self, one: _Process) -> None:
         async with self._changed:
             self._idle.append(one)
@@ -246,7 +253,7 @@ class Processes:
                     fit = True
                     return None
                 answer = await self._work(one, scope, body, gone)
-                fit = one.fit
+                fit = self._fits(one)
                 return answer
             except Ended as ended:
                 if ended.why is not None:

@@ -18,8 +18,8 @@ def _weight(one: Prepared) -> int:
     return 1 + len(one.site.pages) + sum(count(menu.items) for menu in one.site.menus.values())
 
 
-_ready: Recent[Prepared] = Recent(60_000, _weight)
-"""By their items and pages: a hundred usual sites, or three of the largest menus."""
+_ready: Recent[Prepared] = Recent(40_000, _weight)
+"""By their items and pages: sixty usual sites, or two of the largest menus."""
 _under_way: dict[str, asyncio.Lock] = {}
 _ALL, _LED_TO = "all pages", "pages led to"
 

@@ -21,8 +21,8 @@ from sign_shelf.store.tables import ChangeRow, ReleaseRow, RevisionRow, StateRow
 AT_ONCE = 500
 """Revisions read at once; a menu may have any number."""
 
-_documents: Recent[MenuDocument] = Recent(120_000, lambda one: 1 + count(one.items))
-"""By their items: a shelf of three hundred sites, or six of the largest menus."""
+_documents: Recent[MenuDocument] = Recent(40_000, lambda one: 1 + count(one.items))
+"""By their items: those of a hundred sites, or two of the largest menus."""
 
 _summaries: Recent[Summary] = Recent(10_000)
 _BARS: TypeAdapter[tuple[Bar, ...]] = TypeAdapter(tuple[Bar, ...])
