@@ -144,6 +144,8 @@ async def test_who_edits_while_a_change_of_two_sites_goes_live_at_one_begins_a_d
         assert saved.status_code == 200, saved.text
     asked = await as_ines.post(f"{SITE}/releases?in={both}", headers={"idempotency-key": "one of two"})
     assert asked.status_code == 202, asked.text
+    withdrawn = await as_ines.post(f"/api/changes/{both}/withdraw")
+    assert (withdrawn.status_code, "goes live at Brackwater" in withdrawn.json()["detail"]) == (409, True)
     bench = await read(as_ines)
     assert labels(bench["document"])[-1] == "Both"
     after = await as_ines.put(HEADER, json=with_line(bench["document"], "After"), headers={"if-match": bench["hash"]})

@@ -133,7 +133,7 @@ def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
     """All of it as a lead, who may do most, and a part that is always the same as everybody; in the short form, less."""
     everything = list(hostile())
     for role in EVERYBODY:
-        some = everything if WHOLE and role == "lead" else Random(role).sample(everything, 600 if WHOLE else 120)
+        some = everything if WHOLE and role == "lead" else Random(role).sample(everything, 400 if WHOLE else 120)
         asks = []
         for number, (method, url, request) in enumerate(some):
             headers = {"content-type": "application/json", "if-match": '"x"', "idempotency-key": f"{role} {number}"}
@@ -141,8 +141,9 @@ def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
             asks.append((ask, (role, method, url, str(request)[:200])))
         for batch in (asks[at : at + 25] for at in range(0, len(asks), 25)):
             began = time.monotonic()
-            for ask, about in batch:
-                sound(ask(), about)
+            with ThreadPoolExecutor(3) as together:
+                for answer, (_, about) in zip(together.map(lambda one: one[0](), batch), batch, strict=True):
+                    sound(answer, about)
             if target.held_ms(began) > MOST_HELD_MS:
                 for ask, about in batch:
                     target.unheld(ask, about)
@@ -281,12 +282,13 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
     line = [
         str(Path(sys.executable).parent / "schemathesis"), "run", str(document), "--url", target.running.base,
         "--header", f"Authorization: Bearer {token}", "--checks", "not_a_server_error,status_code_conformance",
-        "--phases", phases, "--mode", "all", "--max-examples", str(examples), "--workers", "2",
-        "--request-timeout", "40", "--max-time", "110", "--seed", "1", "--generation-database", "none", "--no-color",
+        "--phases", phases, "--mode", "all", "--max-examples", str(examples), "--workers", "1",
+        "--request-timeout", "40", "--max-time", "90", "--seed", "1", "--generation-database", "none", "--no-color",
     ]  # fmt: skip
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=280)
     tail = done.stdout[-4_000:]
-    assert done.returncode == 0, f"{tail}\n{done.stderr[-2_000:]}"
+    wrong = done.stdout[max(done.stdout.find(" ERRORS "), done.stdout.find(" FAILURES "), 0) :][:4_000]
+    assert done.returncode == 0, f"{wrong}\n{tail}\n{done.stderr[-2_000:]}"
     counted("requests by schemathesis", int((re.search(r"(\d+) generated", tail) or [0, 0])[1]))
 
 

@@ -83,9 +83,13 @@ class Cluster:
             self.process.wait()
 
     def kill(self) -> None:
-        """As a machine that loses its power."""
+        """As a machine that loses its power. What belongs to it ends by itself, and holds its memory until then."""
+        own = Path(f"/proc/{self.process.pid}/task/{self.process.pid}/children").read_text().split()
         self.process.kill()
         self.process.wait()
+        until = time.monotonic() + _READY_WITHIN_S
+        while time.monotonic() < until and any(Path(f"/proc/{pid}").exists() for pid in own):
+            time.sleep(0.01)
 
 
 def cluster_folder(wanted: Path) -> tuple[Path, str | None]:

@@ -14,7 +14,7 @@ from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import site_row, unknown_change
 from sign_shelf.desk.put_live import merged_with, templates_of
 from sign_shelf.desk.workplace import Workplace, part_at, put_state, to_edit
-from sign_shelf.store import changes, ledger, menus, requests, states
+from sign_shelf.store import changes, ledger, menus, releases, requests, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, SiteRow
 
@@ -100,9 +100,14 @@ async def name(database: Database, person: Person, change_id: UUID, *, title: st
 
 
 async def withdraw(database: Database, person: Person, change_id: UUID, now: datetime) -> None:
-    """The change is over, and does nothing; its menus' saves are kept."""
+    """The change is over, and does nothing; its menus' saves are kept. Raises Clash while it goes live at one of its
+    sites."""
     async with database.transaction() as session:
         row, sites_of = await _touched(session, person, change_id, "edit")
+        for site in sites_of:
+            if await releases.under_way(session, change_id, site.id):
+                raise Clash(f"{row.title} goes live at {site.name} just now.", where=f"changes/{change_id}",
+                            remedy="Wait until it has.")  # fmt: skip
         row.state = life.step(row.state, "withdraw", title=row.title, where=f"changes/{change_id}").to  # type: ignore[arg-type]
         session.add(row)
         for site in sites_of:

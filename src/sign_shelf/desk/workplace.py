@@ -133,12 +133,7 @@ async def put_tree(
 ) -> RevisionRow:
     """The change has this tree as the menu from now on: a revision on top of the one that it had."""
     before = await states.state(session, at.part.head)
-    has = before.menus.get(menu)
-    parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
-    row = await menus.add_revision(
-        session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
-        change_id=at.change.id, at=now,
-    )  # fmt: skip
+    row = await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
     await _move(session, at, await states.keep_menus(session, before.arrangement, {**before.menus, menu: hash}))
     return row
 
@@ -151,13 +146,19 @@ async def put_state(
     before = await states.state(session, at.part.head)
     for menu, hash in trees.items():
         if before.menus.get(menu) != hash:
-            has = before.menus.get(menu)
-            parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
-            await menus.add_revision(
-                session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
-                change_id=at.change.id, at=now,
-            )  # fmt: skip
+            await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
     await _move(session, at, await states.keep_state(session, arrangement, trees))
+
+
+async def _revised(
+    session: Session, at: Workplace, menu: str, has: str | None, hash: str, *, author_id: UUID | None, now: datetime
+) -> RevisionRow:
+    """The menu's revision with this tree, on top of the one that it had."""
+    parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
+    return await menus.add_revision(
+        session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
+        change_id=at.change.id, at=now,
+    )  # fmt: skip
 
 
 async def _move(session: Session, at: Workplace, head: str) -> None:
