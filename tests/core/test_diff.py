@@ -14,10 +14,10 @@ from sign_shelf.core.compare import (
     diff,
     diff_documents,
     json_patch,
-    match_by_content,
     without,
 )
 from sign_shelf.core.compare.edits import Move, Reorder
+from sign_shelf.core.compare.matching import match_by_content
 from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.menu import MenuDocument, walk
 from sign_shelf.core.model.tree import Tree, index_by_id, move, parents

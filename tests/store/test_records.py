@@ -4,6 +4,7 @@ import asyncio
 import json
 import re
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 from typing import Any
 from uuid import UUID, uuid4
 
@@ -74,7 +75,7 @@ def test_the_migrations_make_what_the_tables_say(address: str) -> None:
 
 def test_the_queues_schema_is_the_one_that_the_migrations_make() -> None:
     """Another release of the queue may come with migrations of its own: ours then run them, and this is the newest."""
-    theirs = sorted(one.name for one in SchemaManager.get_migrations_path().glob("*.sql"))
+    theirs = sorted(one.name for one in Path(SchemaManager.get_migrations_path()).glob("*.sql"))
     assert theirs[-1] == "03.04.00_50_post_add_retry_failed_job_procedure.sql"
 
 
