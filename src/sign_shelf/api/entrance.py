@@ -139,7 +139,8 @@ def _require_own_page(headers: Headers) -> None:
             "A write needs the header Origin, or a token.",
             remedy="Browsers send it; a program sends Authorization: Bearer … with a token of its own.",
         )
-    if site != "same-origin" or host_of(origin) != headers.get("host", "").lower():
+    # An origin that is none, such as "null", is nobody's own page, whatever Host is.
+    if site != "same-origin" or (host_of(origin) or None) != headers.get("host", "").lower():
         raise CrossSite("This request comes from another site.", remedy="Use Sign Shelf's own pages.")
 
 

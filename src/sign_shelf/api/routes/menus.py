@@ -135,7 +135,8 @@ async def listing(site: str, menu: str, body: ListingBody, database: Db, person:
         found = await board(session, person, site, view)
         pages = (await ready(session, found)).addresses.pages
     hand = targeted_pages(menu_on_shelf(found, menu).document.items)
-    spoken = body.language or found.document().site.languages[0]
+    languages = facts_of(found.site).languages
+    spoken = body.language if body.language in languages else languages[0]
 
     def title(page: Page) -> str:
         return page.title.get(spoken) or next(iter(page.title.values()), page.path)

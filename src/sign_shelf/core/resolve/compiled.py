@@ -196,6 +196,8 @@ class Compiler:
         self.addresses = addresses
         self.pages = addresses.pages
         self.languages = tuple(dict.fromkeys([language, language.split("-")[0], *site.site.languages]))
+        # Whose titles there are: a language that the site does not speak has no order here.
+        self._spoken = language if language in site.site.languages else site.site.languages[0]
         self.rules = rules
         self.clock = clock_of(site.site.zone)
         self._hand_placed: dict[str, frozenset[str]] = {}
@@ -367,7 +369,7 @@ class Compiler:
                 listed=True,
             )
             for page in listed_pages(
-                self.pages, item.list, by_hand=by_hand, title=self._page_title, language=self.language
+                self.pages, item.list, by_hand=by_hand, title=self._page_title, language=self._spoken
             )
         )
         if not entries:
