@@ -152,7 +152,7 @@ async def test_other_sites_cannot_make_requests_for_a_person(as_ines: httpx.Asyn
     """Fetch Metadata and Origin are both heeded, and a write must say where it comes from."""
     foreign = [
         {"sec-fetch-site": "cross-site"}, {"sec-fetch-site": "same-site"}, {"origin": "https://evil.example"},
-        {"origin": "null"}, {"origin": "http://shelf.example.evil.example"}, {"origin": "http://shelf.example:81"},
+        {"origin": "null"}, {"origin": "null", "host": ""}, {"origin": "http://shelf.example.evil.example"}, {"origin": "http://shelf.example:81"},
     ]  # fmt: skip
     for headers in foreign:
         answer = await as_ines.request(method, "/api/session", headers=headers)
