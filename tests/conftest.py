@@ -3,6 +3,7 @@
 import os
 import shutil
 import threading
+import time
 from collections.abc import AsyncIterator, Callable, Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
@@ -56,7 +57,8 @@ SEALS = Seals(KEY)
 def eventually(holds: Callable[[], object], within_s: float = 20.0) -> None:
     """Waits until `holds` is true; fails where it is not within the time."""
     tick = threading.Event()
-    for _ in range(int(within_s / 0.05)):
+    ends = time.monotonic() + within_s
+    while time.monotonic() < ends:
         if holds():
             return
         tick.wait(0.05)

@@ -133,7 +133,7 @@ def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
     """More of it as a lead, who may do most; a part that is always the same; in the short form, less."""
     everything = list(hostile())
     for role in EVERYBODY:
-        some = Random(role).sample(everything, (2_500 if role == "lead" else 300) if WHOLE else 120)
+        some = Random(role).sample(everything, (1_500 if role == "lead" else 300) if WHOLE else 120)
         asks = []
         for number, (method, url, request) in enumerate(some):
             headers = {"content-type": "application/json", "if-match": '"x"', "idempotency-key": f"{role} {number}"}
@@ -283,7 +283,7 @@ def test_schemathesis_finds_nothing(target: Target, mode: str, tmp_path: Path) -
         str(Path(sys.executable).parent / "schemathesis"), "run", str(document), "--url", target.running.base,
         "--header", f"Authorization: Bearer {token}", "--checks", "not_a_server_error,status_code_conformance",
         "--phases", phases, "--mode", "all", "--max-examples", str(examples), "--workers", "1",
-        "--request-timeout", "40", "--max-time", "60", "--seed", "1", "--generation-database", "none", "--no-color",
+        "--request-timeout", "40", "--max-time", "40" if WHOLE else "30", "--seed", "1", "--generation-database", "none", "--no-color",
     ]  # fmt: skip
     done = subprocess.run(line, cwd=tmp_path, capture_output=True, text=True, check=False, timeout=280)
     tail = done.stdout[-4_000:]

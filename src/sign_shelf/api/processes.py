@@ -34,7 +34,8 @@ GROWN_BYTES = 200 * 1024 * 1024
 """By how much all processes together may grow before others take the place of those that grew most."""
 ADDRESS_SPACE = 4 * 1024**3
 _PIECE = 65_536
-_STARTS_WITHIN_S = 60.0
+_STARTS_WITHIN_S = 180.0
+"""The first one waits until everything was read, on a machine that has much else to do."""
 _GRACE_S = 1.0
 """How long a request goes on whose asker is gone: most are done sooner than a process is begun."""
 _STOPS = frozenset({"GET", "HEAD", "POST"})
@@ -131,8 +132,7 @@ class _Nursery:
 
 
 def _bounded() -> None:
-    """In the new process: less urgent than the one that people are connected to, and with an end to its memory."""
-    os.nice(5)
+    """In the new process, and all that are forked from it: an end to its memory."""
     resource.setrlimit(resource.RLIMIT_AS, (ADDRESS_SPACE, ADDRESS_SPACE))
 
 

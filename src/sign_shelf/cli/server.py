@@ -72,6 +72,8 @@ def serve_processes(ends_with: int) -> None:
     for line in sys.stdin:
         # Forked before there is a thread or a loop.
         if os.fork() == 0:
+            # Less urgent than the one that people are connected to, which waits for the reading that came before this.
+            os.nice(5)
             signal.signal(signal.SIGCHLD, signal.SIG_DFL)
             asyncio.run(_serve_on(Path(line.strip()), app, ends_with))
             return
