@@ -216,9 +216,12 @@ async def as_ines(api: httpx.AsyncClient, ines: Person) -> httpx.AsyncClient:
 
 
 @pytest.fixture
-async def as_tom(configured: Settings, database: Database, tom: Person) -> AsyncIterator[httpx.AsyncClient]:
+async def as_tom(
+    configured: Settings, database: Database, fetcher: Fetcher, tom: Person
+) -> AsyncIterator[httpx.AsyncClient]:
+    """At a server of his own, over the same database."""
     app = create_app(configured)
-    app.state.database = database
+    app.state.database, app.state.fetcher = database, fetcher
     async with httpx.AsyncClient(transport=httpx.ASGITransport(app=app), base_url=SHELF, headers=OWN_PAGE) as client:
         await sign_in(client, tom.email)
         yield client

@@ -133,7 +133,7 @@ def test_the_hostile_corpus_over_every_route_and_role(target: Target) -> None:
     """More of it as a lead, who may do most; a part that is always the same; in the short form, less."""
     everything = list(hostile())
     for role in EVERYBODY:
-        some = Random(role).sample(everything, (1_500 if role == "lead" else 300) if WHOLE else 120)
+        some = Random(role).sample(everything, (1_300 if role == "lead" else 250) if WHOLE else 120)
         asks = []
         for number, (method, url, request) in enumerate(some):
             headers = {"content-type": "application/json", "if-match": '"x"', "idempotency-key": f"{role} {number}"}

@@ -15,22 +15,9 @@ export interface Problem {
   merge?: MergeProblem
 }
 
-export interface Conflict {
-  id: string
-  title: string
-  kind: string
-  field: string | null
-  ours: string
-  theirs: string
-}
+export type Conflict = Schemas['MenuConflictOut']
 
-export interface WorkedOut {
-  document: Schemas['MenuDocument']
-  conflicts: Conflict[]
-  on: string
-}
-
-export interface MergeProblem extends WorkedOut {
+export type MergeProblem = Schemas['WorkedOut'] & {
   by: string[]
   did: string[]
   base: string

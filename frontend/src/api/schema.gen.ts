@@ -1774,10 +1774,7 @@ export interface components {
              * @enum {string}
              */
             tone?: "plain" | "accent" | "warn";
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
         };
         /**
@@ -1852,8 +1849,11 @@ export interface components {
              */
             xl?: number;
         };
-        /** CauseOut */
-        CauseOut: {
+        /**
+         * Cause
+         * @description Why something may change: an item's window, the end of its badge, or a test of the clock in its rule.
+         */
+        Cause: {
             /** Item */
             item: string;
             /**
@@ -1955,23 +1955,17 @@ export interface components {
                 [key: string]: "ours" | "theirs";
             };
         };
-        /** ColumnOut */
-        ColumnOut: {
+        /** Column */
+        Column: {
+            /** Audience */
+            audience: string;
             /**
              * Device
              * @enum {string}
              */
             device: "phone" | "tablet" | "desktop";
-            /** Entries */
-            entries: components["schemas"]["EntryOut"][];
-            /** How */
-            how: string;
-            /** Lacks */
-            lacks: string[];
-            /** Location */
-            location: string | null;
-            /** Title */
-            title: string | null;
+            /** Language */
+            language: string;
         };
         /**
          * ConflictOut
@@ -2035,7 +2029,7 @@ export interface components {
         };
         /** CreateMenuBody */
         CreateMenuBody: {
-            document?: components["schemas"]["MenuDocument"];
+            document?: components["schemas"]["MenuDocument"] | null;
             /** Name */
             name: string;
             /** Outline */
@@ -2048,6 +2042,24 @@ export interface components {
             /** Key */
             key: string;
         };
+        /** DeviceColumn */
+        DeviceColumn: {
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Entries */
+            entries: components["schemas"]["Entry"][];
+            /** How */
+            how: string;
+            /** Lacks */
+            lacks: string[];
+            /** Location */
+            location: string | null;
+            /** Title */
+            title: string | null;
+        };
         /** DisabledBody */
         DisabledBody: {
             /** Disabled */
@@ -2055,15 +2067,9 @@ export interface components {
         };
         /** Divider */
         Divider: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -2072,26 +2078,17 @@ export interface components {
              * @constant
              */
             kind: "divider";
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /** DraftOut */
         DraftOut: {
             /** Menus */
-            menus: components["schemas"]["MenuEditsOut"][];
+            menus: components["schemas"]["MenuEdits"][];
             /** Site */
             site: components["schemas"]["SiteEditOut"][];
         };
@@ -2124,15 +2121,12 @@ export interface components {
             /** First */
             first: components["schemas"]["EditOut"][];
         };
-        /**
-         * ElevationOut
-         * @description The page as HTML, `width` CSS pixels wide.
-         */
-        ElevationOut: {
+        /** Elevation */
+        Elevation: {
             /** Html */
             html: string;
             /** Standing */
-            standing: components["schemas"]["StandingOut"][];
+            standing: components["schemas"]["Standing"][];
             /** Width */
             width: number;
         };
@@ -2141,8 +2135,11 @@ export interface components {
             /** Email */
             email: string;
         };
-        /** EntryOut */
-        EntryOut: {
+        /**
+         * Entry
+         * @description `same` names what the entry is, whichever menu it came from: entries with equal names are joined.
+         */
+        Entry: {
             /** Id */
             id: string;
             /** Label */
@@ -2305,16 +2302,25 @@ export interface components {
             /** Uses */
             uses: components["schemas"]["RuleUse"][];
         };
-        /** FindingOut */
-        FindingOut: {
+        /**
+         * Finding
+         * @description One problem at one exact place. Keys that do not apply are absent.
+         */
+        Finding: {
             /** Code */
             code: string;
             /** Fix */
-            fix: string | null;
+            fix?: string | null;
             /** Item */
-            item: string | null;
+            item?: string | null;
+            /** Language */
+            language?: string | null;
+            /** Location */
+            location?: string | null;
+            /** Menu */
+            menu: string;
             /** Number */
-            number: string | null;
+            number?: string | null;
             /** Says */
             says: string;
             /**
@@ -2322,6 +2328,49 @@ export interface components {
              * @enum {string}
              */
             severity: "stop" | "warn" | "note";
+        };
+        /**
+         * Fixed
+         * @description A header that stays when the page scrolls. `covers` are locations that it then lies over.
+         */
+        Fixed: {
+            /**
+             * Covers
+             * @default []
+             */
+            covers?: string[];
+            /** @default {} */
+            scrolled?: components["schemas"]["Scrolled"];
+        };
+        /**
+         * FoldIn
+         * @description On these devices, or below a viewport width, this location's items move into another location.
+         *
+         *     Of several that move into the same place those with a lower `order` stand nearer to the top.
+         */
+        FoldIn: {
+            /** Below */
+            below?: number | null;
+            /** Heading */
+            heading?: string | null;
+            /** Into */
+            into: string;
+            /**
+             * On
+             * @default []
+             */
+            on?: ("phone" | "tablet" | "desktop")[];
+            /**
+             * Order
+             * @default 0
+             */
+            order?: number;
+            /**
+             * Where
+             * @default after
+             * @enum {string}
+             */
+            where?: "before" | "after";
         };
         /** FontOut */
         FontOut: {
@@ -2356,15 +2405,9 @@ export interface components {
         };
         /** Heading */
         Heading: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -2384,30 +2427,17 @@ export interface components {
             };
             /**
              * @default {
-             *       "badge": null,
              *       "emphasis": "plain",
              *       "hooks": [],
-             *       "icon": null,
-             *       "icon_only": false,
-             *       "picture": null,
-             *       "size": null
+             *       "icon_only": false
              *     }
              */
             look?: components["schemas"]["Look"];
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /** Health */
@@ -2481,15 +2511,9 @@ export interface components {
         };
         /** Include */
         Include: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -2500,20 +2524,11 @@ export interface components {
             kind: "include";
             /** Menu */
             menu: string;
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /**
@@ -2529,7 +2544,7 @@ export interface components {
             depth: number;
             document: components["schemas"]["MenuDocument"];
             /** Notes */
-            notes: components["schemas"]["NoteOut"][];
+            notes: components["schemas"]["Problem"][];
             /** Title */
             title: string;
             /** Where */
@@ -2548,7 +2563,7 @@ export interface components {
             /** Folds */
             folds: string | null;
             /** Kinds Refused */
-            kinds_refused: components["schemas"]["UnfitOut"][];
+            kinds_refused: components["schemas"]["Unfit"][];
             /** Location */
             location: string;
             /** Menus */
@@ -2560,7 +2575,7 @@ export interface components {
             /** To Title */
             to_title: string | null;
             /** Too Deep */
-            too_deep: components["schemas"]["UnfitOut"][];
+            too_deep: components["schemas"]["Unfit"][];
         };
         /**
          * KeyLine
@@ -2629,15 +2644,9 @@ export interface components {
         };
         /** Link */
         Link: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -2660,13 +2669,9 @@ export interface components {
             };
             /**
              * @default {
-             *       "badge": null,
              *       "emphasis": "plain",
              *       "hooks": [],
-             *       "icon": null,
-             *       "icon_only": false,
-             *       "picture": null,
-             *       "size": null
+             *       "icon_only": false
              *     }
              */
             look?: components["schemas"]["Look"];
@@ -2675,10 +2680,7 @@ export interface components {
              * @default false
              */
             new_tab?: boolean;
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
             /**
              * Rel
@@ -2687,15 +2689,9 @@ export interface components {
             rel?: string[];
             /** Target */
             target: components["schemas"]["PageTarget"] | components["schemas"]["UrlTarget"] | components["schemas"]["PartTarget"] | components["schemas"]["EmailTarget"] | components["schemas"]["PhoneTarget"] | components["schemas"]["PendingTarget"];
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /** ListedPage */
@@ -2712,15 +2708,9 @@ export interface components {
          * @description With a label its entries hang below it, without one they stand in its place.
          */
         Listing: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -2739,40 +2729,24 @@ export interface components {
             list: components["schemas"]["Query"];
             /**
              * @default {
-             *       "badge": null,
              *       "emphasis": "plain",
              *       "hooks": [],
-             *       "icon": null,
-             *       "icon_only": false,
-             *       "picture": null,
-             *       "size": null
+             *       "icon_only": false
              *     }
              */
             look?: components["schemas"]["Look"];
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /** ListingBody */
         ListingBody: {
             /** Language */
             language?: string | null;
-            /** List */
-            list: {
-                [key: string]: unknown;
-            };
+            list: components["schemas"]["Query"];
         };
         /** ListingOut */
         ListingOut: {
@@ -2788,6 +2762,115 @@ export interface components {
              * @default /
              */
             path?: string;
+        };
+        /** Location */
+        Location: {
+            /**
+             * Depth
+             * @default 3
+             */
+            depth?: number;
+            /**
+             * Devices
+             * @default [
+             *       "phone",
+             *       "tablet",
+             *       "desktop"
+             *     ]
+             */
+            devices?: ("phone" | "tablet" | "desktop")[];
+            fixed?: components["schemas"]["Fixed"] | null;
+            /**
+             * Fold
+             * @default []
+             */
+            fold?: components["schemas"]["FoldIn"][];
+            /** Heading */
+            heading?: string | true | null;
+            /** Key */
+            key: string;
+            /**
+             * Kinds
+             * @default [
+             *       "link",
+             *       "heading",
+             *       "divider",
+             *       "opener",
+             *       "listing",
+             *       "include"
+             *     ]
+             */
+            kinds?: ("link" | "heading" | "divider" | "opener" | "listing" | "include")[];
+            /** Levels */
+            levels?: number | null;
+            /**
+             * @default {
+             *       "accent": "#c9ab82",
+             *       "accent_text": "#1d2a30",
+             *       "align": "start",
+             *       "badge_padding": 8,
+             *       "badge_size": 12,
+             *       "below_ground": "#ffffff",
+             *       "below_text": "#1d2a30",
+             *       "button_padding": {
+             *         "l": 22,
+             *         "m": 16,
+             *         "s": 10,
+             *         "xl": 28
+             *       },
+             *       "caret_width": 8,
+             *       "case": "none",
+             *       "current_line": "thick",
+             *       "effect": "none",
+             *       "folded": false,
+             *       "gap": 24,
+             *       "ground": "#fffdf8",
+             *       "gutter": 24,
+             *       "hover_line": "underline",
+             *       "icon_side": "start",
+             *       "icon_size": 20,
+             *       "inner_gap": 6,
+             *       "letter_spacing": 0,
+             *       "line": "none",
+             *       "open_line": "none",
+             *       "opens": "drop-down",
+             *       "overflow": "wrap",
+             *       "padding": 0,
+             *       "remember": false,
+             *       "reserved": 0,
+             *       "size": 16,
+             *       "text": "#1d2a30",
+             *       "weight": 400
+             *     }
+             */
+            look?: components["schemas"]["PlaceLook"];
+            /** Of */
+            of?: string | null;
+            /**
+             * Pages
+             * @default []
+             */
+            pages?: (string)[];
+            /**
+             * Readable
+             * @default true
+             */
+            readable?: boolean;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "bar" | "strip" | "drawer" | "side" | "section" | "columns" | "line" | "corner";
+            /** Stand In */
+            stand_in?: string | null;
+            stands?: components["schemas"]["Stands"] | null;
+            /**
+             * Start
+             * @default 1
+             */
+            start?: number;
+            /** Title */
+            title: string;
         };
         /** LocationOut */
         LocationOut: {
@@ -2814,7 +2897,6 @@ export interface components {
         };
         /** Look */
         Look: {
-            /** @default null */
             badge?: components["schemas"]["Badge"] | null;
             /**
              * Emphasis
@@ -2827,25 +2909,16 @@ export interface components {
              * @default []
              */
             hooks?: string[];
-            /**
-             * Icon
-             * @default null
-             */
+            /** Icon */
             icon?: string | null;
             /**
              * Icon Only
              * @default false
              */
             icon_only?: boolean;
-            /**
-             * Picture
-             * @default null
-             */
+            /** Picture */
             picture?: string | null;
-            /**
-             * Size
-             * @default null
-             */
+            /** Size */
             size?: ("s" | "m" | "l" | "xl") | null;
         };
         /** LookBody */
@@ -2881,18 +2954,6 @@ export interface components {
             /** Suggestion */
             suggestion: string | null;
         };
-        /** MatrixColumn */
-        MatrixColumn: {
-            /** Audience */
-            audience: string;
-            /**
-             * Device
-             * @enum {string}
-             */
-            device: "phone" | "tablet" | "desktop";
-            /** Language */
-            language: string;
-        };
         /** MatrixOut */
         MatrixOut: {
             /** At */
@@ -2900,11 +2961,32 @@ export interface components {
             /** Cells */
             cells: components["schemas"]["SeenCell"][];
             /** Columns */
-            columns: components["schemas"]["MatrixColumn"][];
+            columns: components["schemas"]["Column"][];
             /** Rows */
             rows: components["schemas"]["SeenRow"][];
             /** Warnings */
             warnings: components["schemas"]["WarnedOut"][];
+        };
+        /**
+         * MenuConflictOut
+         * @description What both sides did to one item, each in words.
+         */
+        MenuConflictOut: {
+            /** Field */
+            field: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "edit-edit" | "edit-remove" | "move-move" | "cycle" | "order" | "add-add";
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
         };
         /** MenuDocument */
         MenuDocument: {
@@ -2926,8 +3008,11 @@ export interface components {
              */
             version: 1;
         };
-        /** MenuEditsOut */
-        MenuEditsOut: {
+        /**
+         * MenuEdits
+         * @description How many edits of a menu the draft has; they are listed, and taken back, on its bench.
+         */
+        MenuEdits: {
             /** Count */
             count: number;
             /** Menu */
@@ -2989,13 +3074,6 @@ export interface components {
             /** Says */
             says: string[];
         };
-        /** NoteOut */
-        NoteOut: {
-            /** Says */
-            says: string;
-            /** Where */
-            where: string;
-        };
         /** Offer */
         Offer: {
             /** Deepest */
@@ -3023,15 +3101,9 @@ export interface components {
         };
         /** Opener */
         Opener: {
-            /**
-             * Devices
-             * @default null
-             */
+            /** Devices */
             devices?: ("phone" | "tablet" | "desktop")[] | null;
-            /**
-             * From
-             * @default null
-             */
+            /** From */
             from?: string | null;
             /** Id */
             id: string;
@@ -3051,31 +3123,18 @@ export interface components {
             };
             /**
              * @default {
-             *       "badge": null,
              *       "emphasis": "plain",
              *       "hooks": [],
-             *       "icon": null,
-             *       "icon_only": false,
-             *       "picture": null,
-             *       "size": null
+             *       "icon_only": false
              *     }
              */
             look?: components["schemas"]["Look"];
-            /**
-             * Origin
-             * @default null
-             */
+            /** Origin */
             origin?: string | null;
             target: components["schemas"]["OverlayTarget"];
-            /**
-             * Until
-             * @default null
-             */
+            /** Until */
             until?: string | null;
-            /**
-             * When
-             * @default null
-             */
+            /** When */
             when?: string | null;
         };
         /** OverlayOut */
@@ -3121,10 +3180,7 @@ export interface components {
         PageTarget: {
             /** Page */
             page: string;
-            /**
-             * Part
-             * @default null
-             */
+            /** Part */
             part?: string | null;
         };
         /** PageType */
@@ -3151,20 +3207,11 @@ export interface components {
         };
         /** Pending */
         Pending: {
-            /**
-             * Due
-             * @default null
-             */
+            /** Due */
             due?: string | null;
-            /**
-             * Note
-             * @default null
-             */
+            /** Note */
             note?: string | null;
-            /**
-             * Owner
-             * @default null
-             */
+            /** Owner */
             owner?: string | null;
         };
         /**
@@ -3449,6 +3496,16 @@ export interface components {
             title: string;
         };
         /**
+         * Problem
+         * @description One thing wrong in an input: `where` is a path such as `items[2].target.url`, `says` the sentence.
+         */
+        Problem: {
+            /** Says */
+            says: string;
+            /** Where */
+            where: string;
+        };
+        /**
          * ProblemOut
          * @description What is wrong, where, why, and what would work (RFC 9457).
          */
@@ -3483,10 +3540,7 @@ export interface components {
              * @default []
              */
             except?: string[];
-            /**
-             * Limit
-             * @default null
-             */
+            /** Limit */
             limit?: number | null;
             /**
              * Order
@@ -3499,15 +3553,9 @@ export interface components {
              * @default false
              */
             rest?: boolean;
-            /**
-             * Type
-             * @default null
-             */
+            /** Type */
             type?: string | null;
-            /**
-             * Under
-             * @default null
-             */
+            /** Under */
             under?: string | null;
         };
         /** ReachOut */
@@ -3548,8 +3596,12 @@ export interface components {
             /** Release */
             release: string | null;
         };
-        /** ReadingOut */
-        ReadingOut: {
+        /**
+         * Reading
+         * @description How often the clock shows it. `offers` are readings that are meant by it, or, of one that is skipped, the last
+         *     before and the first after.
+         */
+        Reading: {
             /**
              * Comes
              * @enum {string}
@@ -3581,8 +3633,8 @@ export interface components {
             /** Worker Heard S */
             worker_heard_s: number | null;
         };
-        /** RelationOut */
-        RelationOut: {
+        /** Relation */
+        Relation: {
             /** Name */
             name: string;
             /** Says */
@@ -3726,7 +3778,7 @@ export interface components {
             /** Narrowest */
             narrowest: number;
             /** Suggestions */
-            suggestions: components["schemas"]["SuggestionOut"][];
+            suggestions: components["schemas"]["Suggestion"][];
             /** Widest */
             widest: number;
         };
@@ -3743,6 +3795,18 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+        };
+        /**
+         * Scrolled
+         * @description How a fixed header looks once the page is scrolled; what is absent stays.
+         */
+        Scrolled: {
+            /** Ground */
+            ground?: string | null;
+            /** Height */
+            height?: number | null;
+            /** Text */
+            text?: string | null;
         };
         /** SecretBody */
         SecretBody: {
@@ -3761,14 +3825,21 @@ export interface components {
             /** Value */
             value: boolean | null;
         };
-        /** SeenCell */
+        /**
+         * SeenCell
+         * @description `seen` is "part" where something that stands below the entry is not seen, "none" where the entry is not.
+         *     `place` is another location that the entry is folded into.
+         */
         SeenCell: {
             /** Because */
-            because: string | null;
-            /** Detail */
-            detail: string;
+            because?: ("window" | "device" | "language" | "rule" | "page" | "parent" | "empty" | "tidy" | "place") | null;
+            /**
+             * Detail
+             * @default
+             */
+            detail?: string;
             /** Place */
-            place: string | null;
+            place?: string | null;
             /**
              * Seen
              * @enum {string}
@@ -4006,8 +4077,11 @@ export interface components {
             /** Signs */
             signs: components["schemas"]["Sign"][];
         };
-        /** StandingOut */
-        StandingOut: {
+        /**
+         * Standing
+         * @description A location on the drawn page. `covered_by` is the fixed header that lies over it once the page is scrolled.
+         */
+        Standing: {
             /** Covered By */
             covered_by: string | null;
             /** Entries */
@@ -4016,11 +4090,8 @@ export interface components {
             location: string;
             /** Menu */
             menu: string | null;
-            /**
-             * Placement
-             * @enum {string}
-             */
-            placement: "own" | "inherited" | "stand-in" | "none";
+            /** Placement */
+            placement: string;
             /**
              * Region
              * @enum {string}
@@ -4030,6 +4101,32 @@ export interface components {
             title: string;
         };
         /**
+         * Stands
+         * @description Where on the page a location stands.
+         *
+         *     `row` counts from the top of its region; locations of one row share it from the start side to the end side in the
+         *     template's order. `width` is that of a column beside the page's text, or of a drawer.
+         */
+        Stands: {
+            /**
+             * Height
+             * @default 48
+             */
+            height?: number;
+            /**
+             * Region
+             * @enum {string}
+             */
+            region: "head" | "start" | "end" | "foot" | "over";
+            /**
+             * Row
+             * @default 1
+             */
+            row?: number;
+            /** Width */
+            width?: number | null;
+        };
+        /**
          * StretchOut
          * @description `more` causes than the first that are told.
          */
@@ -4037,7 +4134,7 @@ export interface components {
             /** Begins */
             begins: string;
             /** Causes */
-            causes: components["schemas"]["CauseOut"][];
+            causes: components["schemas"]["Cause"][];
             /** Ends */
             ends: string | null;
             /** Entries */
@@ -4045,8 +4142,11 @@ export interface components {
             /** More */
             more: number;
         };
-        /** SuggestionOut */
-        SuggestionOut: {
+        /**
+         * Suggestion
+         * @description One way to need less room, with what the bar would then need. `label` is the new one where there is one.
+         */
+        Suggestion: {
             /** Fits From */
             fits_from: number | null;
             /** Items */
@@ -4057,9 +4157,9 @@ export interface components {
              */
             kind: "shorter" | "nest" | "icon-alone" | "move";
             /** Label */
-            label: string | null;
+            label?: string | null;
             /** Location */
-            location: string | null;
+            location?: string | null;
             /** Natural */
             natural: number;
             /** Says */
@@ -4148,6 +4248,27 @@ export interface components {
             /** What */
             what: string;
         };
+        /** Template */
+        Template: {
+            /** Devices */
+            devices: {
+                [key: string]: [
+                    number,
+                    number | null
+                ];
+            };
+            /** Key */
+            key: string;
+            /** Locations */
+            locations: components["schemas"]["Location"][];
+            /** Title */
+            title?: string | null;
+            /**
+             * Version
+             * @default 1
+             */
+            version?: number;
+        };
         /** TemplateBody */
         TemplateBody: {
             /** Template */
@@ -4199,7 +4320,7 @@ export interface components {
             /** Places */
             places: components["schemas"]["PlaceLineOut"][];
             /** Troubles */
-            troubles: components["schemas"]["TroubleOut"][];
+            troubles: components["schemas"]["Trouble"][];
         };
         /** TokenBody */
         TokenBody: {
@@ -4211,8 +4332,11 @@ export interface components {
             /** Token */
             token: string;
         };
-        /** TraceOut */
-        TraceOut: {
+        /**
+         * TraceStep
+         * @description Of the item itself, or of one that it stands below. `holds` None: not looked at any more.
+         */
+        TraceStep: {
             /** Holds */
             holds: boolean | null;
             /** Item */
@@ -4221,32 +4345,35 @@ export interface components {
             label: string;
             /** Says */
             says: string;
-            /** Step */
-            step: string;
+            /**
+             * Step
+             * @enum {string}
+             */
+            step: "placement" | "window" | "devices" | "language" | "rule" | "page" | "place";
         };
-        /** TroubleOut */
-        TroubleOut: {
+        /** Trouble */
+        Trouble: {
             /** At */
             at: string;
             /** Device */
-            device: ("phone" | "tablet" | "desktop") | null;
+            device?: ("phone" | "tablet" | "desktop") | null;
             /** Item */
-            item: string | null;
+            item?: string | null;
             /**
              * Kind
              * @enum {string}
              */
             kind: "empty-place" | "page-not-published" | "clock-change";
             /** Location */
-            location: string | null;
+            location?: string | null;
             /** Says */
             says: string;
         };
         /**
-         * UnfitOut
-         * @description An item that a place does not take.
+         * Unfit
+         * @description An item that its new place does not take, and why.
          */
-        UnfitOut: {
+        Unfit: {
             /** Item */
             item: string;
             /** Menu */
@@ -4321,6 +4448,17 @@ export interface components {
         WorkBody: {
             /** Change */
             change: string | null;
+        };
+        /**
+         * WorkedOut
+         * @description Both sides' edits as one document, on top of what the menu has now.
+         */
+        WorkedOut: {
+            /** Conflicts */
+            conflicts: components["schemas"]["MenuConflictOut"][];
+            document: components["schemas"]["MenuDocument"];
+            /** On */
+            on: string;
         };
         /** Zone */
         Zone: {
@@ -4733,7 +4871,11 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MenuDocument"];
+            };
+        };
         responses: {
             /** @description Successful Response */
             200: {
@@ -4983,7 +5125,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RelationOut"][];
+                    "application/json": components["schemas"]["Relation"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -5434,7 +5576,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReadingOut"];
+                    "application/json": components["schemas"]["Reading"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -5530,7 +5672,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ElevationOut"];
+                    "application/json": components["schemas"]["Elevation"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6094,7 +6236,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingOut"][];
+                    "application/json": components["schemas"]["Finding"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6189,9 +6331,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["WorkedOut"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6256,9 +6396,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["MenuDocument"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6287,9 +6425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["MenuDocument"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6432,7 +6568,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ColumnOut"][];
+                    "application/json": components["schemas"]["DeviceColumn"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6510,7 +6646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TraceOut"][];
+                    "application/json": components["schemas"]["TraceStep"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -7051,9 +7187,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Template"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -7083,7 +7217,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ElevationOut"];
+                    "application/json": components["schemas"]["Elevation"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -7108,9 +7242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
+                    "application/json": components["schemas"]["Template"];
                 };
             };
             503: components["responses"]["NotNow"];

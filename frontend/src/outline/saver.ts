@@ -2,7 +2,7 @@
  * Autosave without React: one save at a time, each on top of the last; what others did meanwhile is merged, and only
  * a conflict that a person must settle stops it. What is not saved yet is kept in the browser's own storage.
  */
-import { answered, type Conflict, client, Refused, type Schemas, type WorkedOut } from '../api/client'
+import { answered, type Conflict, client, Refused, type Schemas } from '../api/client'
 import type { MenuDocument } from './tree'
 
 export type SaveState =
@@ -185,13 +185,12 @@ export class Saver {
   }
 
   private async mergeOn(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>) {
-    const worked = await answered(
+    return await answered(
       client.POST('/api/sites/{site}/menus/{menu}/merge', {
         params: { path: { site: this.site, menu: this.menu } },
         body: { base, ours, choices },
       }),
     )
-    return worked as unknown as WorkedOut
   }
 
   /** Keeps what is not saved yet in the browser: also called when the page goes away. */

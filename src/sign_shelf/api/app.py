@@ -4,6 +4,7 @@ import gc
 import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import AsyncExitStack, asynccontextmanager
+from functools import cache
 from typing import Any
 
 from fastapi import FastAPI, Request
@@ -16,9 +17,9 @@ from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, Soun
 from sign_shelf.api.loop_watch import LoopWatch
 from sign_shelf.api.packing import PackedViews
 from sign_shelf.api.processes import Apart, Processes
-from sign_shelf.api.routes import ROUTERS
+from sign_shelf.api.routes import ROUTES
 from sign_shelf.core.errors import NotFound
-from sign_shelf.core.model.menu import MenuDocument, menu_schema
+from sign_shelf.core.model.menu import menu_schema
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
@@ -49,9 +50,12 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
         title="Sign Shelf",
         version="0.1.0",
         lifespan=lifespan,
+        routes=ROUTES.routes,
         openapi_url="/api/openapi.json",
         docs_url=None,
         redoc_url=None,
+        # What is recursive would be described twice, word for word.
+        separate_input_output_schemas=False,
     )
     app.state.settings = settings
     app.state.watch = None
@@ -68,18 +72,13 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.add_middleware(SafeHeaders)
     app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
     problems.install(app)
-    for router in ROUTERS:
-        app.include_router(router)
 
-    app.openapi = lambda: _with_menu_document(app)  # type: ignore[method-assign]
-
-    # Anybody may ask for it, so it is worked out once.
-    published = JSONResponse(menu_schema(), media_type="application/schema+json").body
+    app.openapi = lambda: _described(app)  # type: ignore[method-assign]
 
     @app.get("/api/schemas/menu.json", tags=["server"])
     async def schema() -> JSONResponse:
         """The JSON Schema of the menu document."""
-        return Response(published, media_type="application/schema+json")  # type: ignore[return-value]
+        return Response(_published(), media_type="application/schema+json")  # type: ignore[return-value]
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Any:
@@ -108,6 +107,12 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     return app
 
 
+@cache
+def _published() -> bytes | memoryview:
+    """Anybody may ask for it, so it is worked out once."""
+    return JSONResponse(menu_schema()).body
+
+
 def _describe_refusals(described: dict[str, Any]) -> None:
     """Every route may refuse, with a problem; which statuses there are is said once."""
     components = described["components"]
@@ -123,29 +128,10 @@ def _describe_refusals(described: dict[str, Any]) -> None:
             }  # fmt: skip
 
 
-_HOLDS_A_DOCUMENT = (
-    ("BenchPage", "document"),
-    ("SettleBody", "ours"),
-    ("CreateMenuBody", "document"),
-    ("IncomingMenuOut", "document"),
-    ("CopyBody", "document"),
-    ("TakeBackBody", "document"),
-)
-
-
-def _with_menu_document(app: FastAPI) -> dict[str, Any]:
-    """The OpenAPI description, in which menu documents have their full schema wherever they go in or out."""
+def _described(app: FastAPI) -> dict[str, Any]:
+    """The OpenAPI description, with what every route may refuse."""
     if app.openapi_schema is None:
         described = FastAPI.openapi(app)
-        schemas = described["components"]["schemas"]
         _describe_refusals(described)
-        whole = MenuDocument.model_json_schema(ref_template="#/components/schemas/{model}")
-        schemas |= whole.pop("$defs")
-        schemas["MenuDocument"] = whole
-        reference = {"$ref": "#/components/schemas/MenuDocument"}
-        for model, field in _HOLDS_A_DOCUMENT:
-            schemas[model]["properties"][field] = reference
-        saving = described["paths"]["/api/sites/{site}/menus/{menu}"]["put"]
-        saving["requestBody"] = {"required": True, "content": {"application/json": {"schema": reference}}}
         app.openapi_schema = described
     return app.openapi_schema

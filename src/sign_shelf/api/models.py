@@ -2,19 +2,20 @@
 
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field, PlainSerializer, SecretStr
+from pydantic import BaseModel, ConfigDict, Field, SecretStr
 
+from sign_shelf.api.documents import Listed, Menu
 from sign_shelf.core.changes.life import Life
 from sign_shelf.core.compare import Edit
+from sign_shelf.core.compare.merge import ConflictKind
+from sign_shelf.core.errors import Problem
 from sign_shelf.core.look import PlaceLook
-from sign_shelf.core.model.menu import Device, MenuDocument
+from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.template import ItemKind, Shape
 from sign_shelf.core.resolve.resolved import Because
-
-Document = Annotated[MenuDocument, PlainSerializer(MenuDocument.to_json, return_type=dict[str, Any])]
 
 
 class Answer(BaseModel):
@@ -240,7 +241,7 @@ MOST_EDITS = 200
 class BenchPage(Answer):
     site: SitePage
     key: str
-    document: Document
+    document: Menu
     hash: str
     saved_at: datetime
     live_hash: str | None
@@ -260,14 +261,33 @@ class SavedOut(Answer):
 
 class SettleBody(BaseModel):
     base: str
-    ours: dict[str, Any]
+    ours: Menu
     choices: dict[str, Literal["ours", "theirs"]] = {}
+
+
+class MenuConflictOut(Answer):
+    """What both sides did to one item, each in words."""
+
+    id: str
+    title: str
+    kind: ConflictKind
+    field: str | None
+    ours: str
+    theirs: str
+
+
+class WorkedOut(Answer):
+    """Both sides' edits as one document, on top of what the menu has now."""
+
+    document: Menu
+    conflicts: list[MenuConflictOut]
+    on: str
 
 
 class CreateMenuBody(BaseModel):
     name: str
     outline: str | None = None
-    document: dict[str, Any] | None = None
+    document: Menu | None = None
     """The menu to begin with, where it is no outline."""
 
 
@@ -279,14 +299,6 @@ class CreatedMenu(Answer):
 class HangBody(BaseModel):
     menu: str | None
     """None: none on purpose."""
-
-
-class UnfitOut(Answer):
-    """An item that a place does not take."""
-
-    menu: str
-    item: str
-    says: str
 
 
 class SecretBody(BaseModel):
@@ -311,29 +323,15 @@ class ResolvedPage(Answer):
     device: Device | None
 
 
-class FindingOut(Answer):
-    code: str
-    severity: Literal["stop", "warn", "note"]
-    item: str | None
-    number: str | None
-    says: str
-    fix: str | None
-
-
-class NoteOut(Answer):
-    where: str
-    says: str
-
-
 class IncomingMenuOut(Answer):
     """A menu that would come in, and what of its source was not understood."""
 
     title: str
     where: str | None
-    document: Document
+    document: Menu
     count: int
     depth: int
-    notes: list[NoteOut]
+    notes: list[Problem]
     already: list[str]
     """Ids of links that lead where a link of the menu named by `into` leads already."""
 
@@ -343,7 +341,7 @@ class CopyBody(BaseModel):
 
     site: str
     menu: str
-    document: dict[str, Any]
+    document: Menu
 
 
 class LiveBody(BaseModel):
@@ -369,7 +367,7 @@ class HistoryPage(Answer):
 
 class TakeBackBody(BaseModel):
     before: str | None
-    document: dict[str, Any]
+    document: Menu
     keys: list[str]
 
 
@@ -377,12 +375,6 @@ class IconOut(Answer):
     name: str
     words: list[str]
     svg: str
-
-
-class RelationOut(Answer):
-    name: str
-    source: Literal["HTML", "IANA"]
-    says: str
 
 
 class PageType(Answer):
@@ -410,7 +402,7 @@ class Vocabulary(Answer):
 
 
 class ListingBody(BaseModel):
-    list: dict[str, Any]
+    list: Listed
     language: str | None = None
 
 

@@ -30,7 +30,7 @@ MOST_WAITING = 200
 MOST_OF_ONE = 40
 """Requests that wait, of all and of one asker."""
 WAIT_S = 15.0
-GROWN_BYTES = 200 * 1024 * 1024
+GROWN_BYTES = 150 * 1024 * 1024
 """By how much all processes together may grow before others take the place of those that grew most."""
 ADDRESS_SPACE = 4 * 1024**3
 _PIECE = 65_536

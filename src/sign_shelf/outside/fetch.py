@@ -5,6 +5,7 @@ import ssl
 from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
+from functools import cache
 from types import TracebackType
 from typing import IO
 from weakref import WeakValueDictionary
@@ -37,6 +38,12 @@ class Fetched:
         return self.headers.get("content-type", "").split(";")[0].strip().lower()
 
 
+@cache
+def _usual_authorities() -> ssl.SSLContext:
+    """Reading them takes longer than many a job."""
+    return httpx.create_ssl_context(trust_env=False)
+
+
 class GuardedTransport(httpx.AsyncHTTPTransport):
     """httpx's own transport over connections that are dialled only after a check."""
 
@@ -44,7 +51,7 @@ class GuardedTransport(httpx.AsyncHTTPTransport):
         super().__init__(trust_env=False)
         # httpx has no way to hand a network backend to the pool that it makes.
         self._pool = httpcore.AsyncConnectionPool(
-            ssl_context=tls or httpx.create_ssl_context(trust_env=False),
+            ssl_context=tls or _usual_authorities(),
             max_connections=64,
             max_keepalive_connections=16,
             keepalive_expiry=5.0,

@@ -12,7 +12,7 @@ interface Props {
   site: string
   location: string
   row: Schemas['SeenRow']
-  column: Schemas['MatrixColumn']
+  column: Schemas['Column']
   lens: Lens
   onClose: () => void
 }

@@ -2,14 +2,7 @@ import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import type { Incoming } from '../../outline/clipboard'
 import type { Limit } from '../../outline/drop'
-import {
-  childrenOf,
-  type Item,
-  type MenuDocument,
-  type Tree,
-  withChildren,
-  withNewIds,
-} from '../../outline/tree'
+import { childrenOf, type Item, type Tree, withChildren, withNewIds } from '../../outline/tree'
 import { putIn } from '../../outline/useClipboard'
 import type { Editor } from '../../outline/useEditor'
 import { labelOf } from '../../outline/words'
@@ -30,9 +23,7 @@ export function BringIn({ bench, editor, limit, languages, onOpen }: Props) {
   const [found, setFound] = useState<Incoming | null>(null)
   const [skip, setSkip] = useState(true)
   const below = editor.rows.find((row) => row.item.id === editor.focus?.id)
-  const items = found
-    ? wanted((found.document as MenuDocument).items ?? [], skip ? new Set(found.already) : null)
-    : []
+  const items = found ? wanted(found.document.items ?? [], skip ? new Set(found.already) : null) : []
   return (
     <Sheet title={`Bring lines into ${bench.document.name}`} onOpen={onOpen} className={SOURCE_SHEET}>
       <IncomingSource site={bench.site.key} into={bench.key} languages={languages} onFound={setFound} />

@@ -2,7 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { type Incoming, readData } from '../../outline/clipboard'
-import { flatten, type MenuDocument } from '../../outline/tree'
+import { flatten } from '../../outline/tree'
 import { labelOf, leadsTo } from '../../outline/words'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
@@ -190,8 +190,7 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
 }
 
 function Preview({ found, languages }: { found: Incoming; languages: readonly string[] }) {
-  const document = found.document as MenuDocument
-  const rows = flatten(document.items ?? [], new Set())
+  const rows = flatten(found.document.items ?? [], new Set())
   const already = new Set(found.already)
   return (
     <>
@@ -203,7 +202,7 @@ function Preview({ found, languages }: { found: Incoming; languages: readonly st
       {found.notes.length > 0 && (
         <Scrolled label="Not understood" className="max-h-[96px] flex-none text-[13px]">
           <ul>
-            {found.notes.map((note: Schemas['NoteOut']) => (
+            {found.notes.map((note: Schemas['Problem']) => (
               <li key={`${note.where} ${note.says}`}>
                 <Mark kind="stop">{note.where}</Mark> {note.says}
               </li>

@@ -151,7 +151,7 @@ function Looked(props: {
         client.GET('/api/sites/{site}/menus/{menu}/revisions/{hash}', {
           params: { path: { ...path, hash: entry.hash } },
         }),
-      ).then((found) => found as unknown as MenuDocument),
+      ),
     staleTime: Number.POSITIVE_INFINITY,
   })
   const compared = useQuery({

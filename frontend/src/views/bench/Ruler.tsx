@@ -10,7 +10,7 @@ import { Mark } from '../../parts/Mark'
 import { Plate } from '../../parts/Plate'
 import { useSettled } from '../../parts/useSettled'
 
-export type Suggestion = Schemas['SuggestionOut']
+export type Suggestion = Schemas['Suggestion']
 
 const LOW = 320
 const HIGH = 1920

@@ -29,7 +29,7 @@ export function WhatChanged({ bench, changes, editable, document, onMended, onIt
       )
       const says =
         edits.length === 1 ? `Taken back: ${edits[0]?.says}.` : `Taken back: ${edits.length} edits.`
-      onMended(mended as unknown as MenuDocument, says)
+      onMended(mended, says)
     },
   })
   return (

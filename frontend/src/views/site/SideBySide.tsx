@@ -43,7 +43,7 @@ export function SideBySide({ site, location, onClose }: Props) {
 const ROW = 25
 const TOP = 72
 
-function Joined({ columns }: { columns: Schemas['ColumnOut'][] }) {
+function Joined({ columns }: { columns: Schemas['DeviceColumn'][] }) {
   const box = useRef<HTMLDivElement>(null)
   const [width, setWidth] = useState(0)
   useLayoutEffect(() => setWidth(box.current?.clientWidth ?? 0), [])

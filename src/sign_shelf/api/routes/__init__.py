@@ -1,5 +1,7 @@
 """The routers, one a noun."""
 
+from fastapi import APIRouter
+
 from sign_shelf.api.routes import (
     changes,
     design,
@@ -22,7 +24,9 @@ from sign_shelf.api.routes import (
     vocabulary,
 )
 
-ROUTERS = (
+ROUTES = APIRouter()
+"""All of them, worked out once however many applications there are in a process."""
+for _router in (
     health.router,
     session.router,
     people.router,
@@ -42,6 +46,7 @@ ROUTERS = (
     releases.router,
     take_ins.router,
     ledger.router,
-)
+):
+    ROUTES.include_router(_router)
 
-__all__ = ["ROUTERS"]
+__all__ = ["ROUTES"]

@@ -7,12 +7,12 @@ from fastapi import APIRouter, Response
 from fastapi.responses import JSONResponse
 from pydantic import BaseModel, JsonValue
 
+from sign_shelf.api.documents import SiteTemplate
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
-from sign_shelf.api.models import Answer, UnfitOut, Widths
-from sign_shelf.api.routes.places import ElevationOut
-from sign_shelf.core.changes.switch import Kept, Refused, SwitchReport, offers
-from sign_shelf.core.drawing.elevation import State, elevation
+from sign_shelf.api.models import Answer, Widths
+from sign_shelf.core.changes.switch import Kept, SwitchReport, Unfit, offers
+from sign_shelf.core.drawing.elevation import Elevation, State, elevation
 from sign_shelf.core.drawing.sample import sample_site
 from sign_shelf.core.drawing.strip import strip_html
 from sign_shelf.core.errors import NotFound
@@ -91,8 +91,8 @@ class KeptOut(Answer):
     to_title: str | None
     by: Literal["key", "shape", "title", "by hand", "none"]
     menus: list[HungOut]
-    too_deep: list[UnfitOut]
-    kinds_refused: list[UnfitOut]
+    too_deep: tuple[Unfit, ...]
+    kinds_refused: tuple[Unfit, ...]
     devices_lost: list[Device]
     folds: str | None
 
@@ -186,10 +186,6 @@ async def export_looks(site: str, kind: Literal["css", "tokens"], database: Db, 
     return JSONResponse(design_tokens(looks), media_type="application/design-tokens+json")
 
 
-def _refused(rows: tuple[Refused, ...]) -> list[UnfitOut]:
-    return [UnfitOut(menu=one.menu, item=one.item, says=one.says) for one in rows]
-
-
 def _kept_out(one: Kept) -> KeptOut:
     return KeptOut(
         location=one.location,
@@ -198,8 +194,8 @@ def _kept_out(one: Kept) -> KeptOut:
         to_title=one.to_title,
         by=one.by,
         menus=[HungOut(device=device, menu=menu) for device, menu in one.menus],
-        too_deep=_refused(one.too_deep),
-        kinds_refused=_refused(one.kinds_refused),
+        too_deep=one.too_deep,
+        kinds_refused=one.kinds_refused,
         devices_lost=list(one.devices_lost),
         folds=one.folds,
     )
@@ -268,13 +264,13 @@ async def templates(database: Db, person: Someone) -> list[Offer]:
 
 
 @router.get("/templates/{key}/{version}")
-async def template(key: str, version: int, database: Db, person: Someone) -> dict[str, Any]:
+async def template(key: str, version: int, database: Db, person: Someone) -> SiteTemplate:
     """The template document."""
     async with database.transaction() as session:
         found = (await site_records.templates(session, {(key, version)})).get((key, version))
     if found is None:
         raise NotFound(f'There is no template "{key}" in version {version}.', where=f"templates/{key}/{version}")
-    return found.to_json()
+    return found
 
 
 @router.post("/templates/try")
@@ -284,17 +280,16 @@ async def try_template(
     device: Device = "desktop",
     scrolled: bool = False,
     drawer: bool = False,
-) -> ElevationOut:
+) -> Elevation:
     """The template's elevation with sample menus, without keeping it."""
     tried = read(Template, body.template, what="template")
     document = sample_site(tried)
     lens = Lens(device=device, language="en", at="2027-01-01T12:00", page="second-below")
     state = State(scrolled=scrolled, drawer_open=drawer)
-    got = await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
-    return ElevationOut(width=got.width, html=got.html, standing=[])
+    return await asyncio.to_thread(lambda: elevation(Prepared(document), lens, state))
 
 
 @router.put("/templates")
-async def save_template(body: TemplateBody, database: Db, person: Someone, now: Now) -> dict[str, Any]:
+async def save_template(body: TemplateBody, database: Db, person: Someone, now: Now) -> SiteTemplate:
     """The next version of the template; sites stay on theirs until they are moved."""
-    return (await design.save_template(database, person, body.template, now)).to_json()
+    return await design.save_template(database, person, body.template, now)

@@ -9,13 +9,13 @@ from pydantic import BaseModel, Field, JsonValue
 from sign_shelf.api.guards import Db, Expected, In, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
-from sign_shelf.core.changes.fact_edits import Use, Wanted
+from sign_shelf.core.changes.fact_edits import RulePlace, Use, Wanted
 from sign_shelf.core.changes.state import known_facts
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.facts import FactSet, FactType, built_in, says_type
-from sign_shelf.core.rules import RuleProblem, RuleRefused, Truth, ops_of
+from sign_shelf.core.rules import RuleProblem, RuleRefused, ops_of
 from sign_shelf.core.rules.parts import AnyPart
-from sign_shelf.core.visitors.rule_told import rule_told
+from sign_shelf.core.visitors.rule_told import SeenBy, rule_told
 from sign_shelf.desk import facts as desk
 from sign_shelf.desk.portfolio import arrangements_of, board, visible_sites
 from sign_shelf.store import facts as fact_records
@@ -32,13 +32,6 @@ class FactChoice(Answer):
     ops: list[str]
     says: str
     from_: Literal["built in", "shared", "own", "rule"]
-
-
-class RulePlace(Answer):
-    site: str
-    menu: str
-    item: str
-    label: str
 
 
 class RuleUse(Answer):
@@ -105,12 +98,6 @@ class MarkOut(Answer):
     replacement: str | None
 
 
-class SeenBy(Answer):
-    audience: str
-    value: Truth
-    says: str
-
-
 class RuleOut(Answer):
     """`never` and what follows are about the rule together with those above it."""
 
@@ -119,7 +106,7 @@ class RuleOut(Answer):
     says: str | None
     part: AnyPart | None
     problems: list[MarkOut]
-    seen_by: list[SeenBy]
+    seen_by: tuple[SeenBy, ...]
     never: bool | Literal["not decided"]
     always: bool | Literal["not decided"]
     nothing_new: bool
@@ -135,7 +122,7 @@ def _uses(uses: list[Use]) -> list[RuleUse]:
             problem=one.problem.says + (f"; {one.problem.suggestion}" if one.problem.suggestion else "")
             if one.problem else None,
             suggested=one.suggested,
-            places=[RulePlace(site=p.site, menu=p.menu, item=p.item, label=p.label) for p in one.places],
+            places=list(one.places),
         )
         for one in uses
     ]  # fmt: skip
@@ -251,7 +238,7 @@ async def read_one(site: str, body: RuleBody, database: Db, person: Someone, vie
         says=told.says,
         part=told.part,
         problems=[],
-        seen_by=[SeenBy(audience=one.audience, value=one.value, says=one.says) for one in told.seen_by],
+        seen_by=told.seen_by,
         never=told.never,
         always=told.always,
         nothing_new=told.nothing_new,

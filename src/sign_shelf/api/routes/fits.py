@@ -2,7 +2,6 @@
 
 import asyncio
 import base64
-from typing import Literal
 
 from fastapi import APIRouter, Request, Response
 
@@ -11,6 +10,7 @@ from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, Widths
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.fit import NARROWEST, SIDE_BY_SIDE, WIDEST, FontSet, fit, request_of, suggestions, zones
+from sign_shelf.core.fit.place import Suggestion
 from sign_shelf.desk import fonts as font_desk
 
 router = APIRouter(prefix="/api", tags=["fit"])
@@ -43,16 +43,6 @@ class LanguageFit(Answer):
     missing: list[str]
 
 
-class SuggestionOut(Answer):
-    kind: Literal["shorter", "nest", "icon-alone", "move"]
-    items: list[str]
-    says: str
-    natural: float
-    fits_from: int | None
-    label: str | None
-    location: str | None
-
-
 class Ruler(Answer):
     """`languages` is empty where entries do not stand side by side, so that there is nothing to fit."""
 
@@ -60,7 +50,7 @@ class Ruler(Answer):
     widest: int
     drawer_below: int | None
     languages: list[LanguageFit]
-    suggestions: list[SuggestionOut]
+    suggestions: list[Suggestion]
 
 
 class FontOut(Answer):
@@ -132,18 +122,7 @@ async def ruler(
             widest=WIDEST,
             drawer_below=place.look.drawer_below,
             languages=languages,
-            suggestions=[
-                SuggestionOut(
-                    kind=one.kind,
-                    items=list(one.items),
-                    says=one.says,
-                    natural=round(one.natural, 2),
-                    fits_from=one.fits_from,
-                    label=one.label,
-                    location=one.location,
-                )
-                for one in listed
-            ],
+            suggestions=list(listed),
         )
 
     return await asyncio.to_thread(whole)

@@ -1,12 +1,12 @@
 """A menu's past, comparisons, and edits taken back."""
 
-from typing import Annotated, Any
+from typing import Annotated
 
 from fastapi import APIRouter, Query
 
+from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, In, Language, Someone
 from sign_shelf.api.models import Edits, HistoryEntry, HistoryPage, TakeBackBody
-from sign_shelf.core.model.documents import read_menu
 from sign_shelf.desk import history as past
 
 router = APIRouter(prefix="/api/sites/{site}/menus/{menu}", tags=["history"])
@@ -46,9 +46,9 @@ async def history(
 
 
 @router.get("/revisions/{hash}")
-async def revision(site: str, menu: str, hash: str, database: Db, person: Someone) -> dict[str, Any]:
+async def revision(site: str, menu: str, hash: str, database: Db, person: Someone) -> Menu:
     """The menu document as it was."""
-    return (await past.revision(database, person, site, menu, hash)).to_json()
+    return await past.revision(database, person, site, menu, hash)
 
 
 @router.get("/comparison")
@@ -79,8 +79,8 @@ async def comparison_with(
 
 
 @router.post("/take-back")
-async def take_back(site: str, menu: str, body: TakeBackBody, database: Db, person: Someone) -> dict[str, Any]:
+async def take_back(site: str, menu: str, body: TakeBackBody, database: Db, person: Someone) -> Menu:
     """The sent document with some of its edits taken back. Nothing is saved by it."""
-    document = read_menu(body.document)
-    mended = await past.take_back(database, person, site, menu, before=body.before, document=document, keys=body.keys)
-    return mended.to_json()
+    return await past.take_back(
+        database, person, site, menu, before=body.before, document=body.document, keys=body.keys
+    )

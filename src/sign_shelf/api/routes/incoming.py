@@ -6,10 +6,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 
 from sign_shelf.api.guards import Db, In, Net, Someone
-from sign_shelf.api.models import CopyBody, IncomingMenuOut, LiveBody, NoteOut
+from sign_shelf.api.models import CopyBody, IncomingMenuOut, LiveBody
 from sign_shelf.core.formats import IncomingMenu, Readable
 from sign_shelf.core.model.copying import already_there
-from sign_shelf.core.model.documents import read_menu
 from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.desk import bring_in
@@ -36,7 +35,7 @@ async def _told(
             document=one.document,
             count=count(one.document.items),
             depth=depth_of(one.document.items),
-            notes=[NoteOut(where=note.where, says=note.says) for note in one.notes[:200]],
+            notes=list(one.notes[:200]),
             already=sorted(already_there(one.document.items, menu)) if menu else [],
         )
         for one in found
@@ -74,8 +73,7 @@ async def menu(
 @router.post("/copy")
 async def copy(site: str, body: CopyBody, database: Db, person: Someone, view: In) -> list[IncomingMenuOut]:
     """Items that were cut or copied from a menu, as copies for this site."""
-    document = read_menu(body.document)
-    found = await bring_in.from_items(database, person, site, document, from_site=body.site, from_menu=body.menu)
+    found = await bring_in.from_items(database, person, site, body.document, from_site=body.site, from_menu=body.menu)
     return await _told(database, person, view, site, None, [found])
 
 

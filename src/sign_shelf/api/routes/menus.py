@@ -4,9 +4,10 @@ import asyncio
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Response
 
 from sign_shelf.api import views
+from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, Expected, In, Language, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import (
@@ -14,7 +15,6 @@ from sign_shelf.api.models import (
     CreatedMenu,
     CreateMenuBody,
     Edits,
-    FindingOut,
     HiddenOut,
     ListedPage,
     ListingBody,
@@ -22,16 +22,17 @@ from sign_shelf.api.models import (
     ResolvedPage,
     SavedOut,
     SettleBody,
+    WorkedOut,
 )
 from sign_shelf.api.routes.sites import whole_site_page
 from sign_shelf.core.checks import check_menu
+from sign_shelf.core.checks.finding import Finding
 from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.drawing.strip import count_entries, first_entries, strip_html
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats import Writable, write_menu
-from sign_shelf.core.model.documents import parse_json, read, read_menu
+from sign_shelf.core.model.documents import read_menu
 from sign_shelf.core.model.menu import MenuDocument, menu_document
-from sign_shelf.core.model.menu import Query as ListQuery
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.template import Location
 from sign_shelf.core.model.tree import targeted_pages
@@ -61,7 +62,7 @@ async def create(
 ) -> CreatedMenu:
     """A new menu, empty or with what it is to begin with. The same key makes it once."""
     name = body.name.strip()
-    given = read_menu(body.document) if body.document else parse_outline(body.outline) if body.outline else None
+    given = body.document or (parse_outline(body.outline) if body.outline else None)
     document = read_menu(menu_document_json(name, given))
     made = await edit.create_menu(
         database, person, site, view=view, name=name, document=document, request_key=key, now=now
@@ -113,24 +114,19 @@ async def export(
 
 
 @router.get("/{menu}/findings")
-async def findings(site: str, menu: str, database: Db, person: Someone, view: In, now: Now) -> list[FindingOut]:
+async def findings(site: str, menu: str, database: Db, person: Someone, view: In, now: Now) -> list[Finding]:
     """What the checks find in the menu's newest revision, the gravest first."""
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         menu_on_shelf(found, menu)
         whole = (await ready(session, found)).site
     today = now.astimezone(ZoneInfo(whole.site.zone)).strftime("%Y-%m-%d")
-    listed = await asyncio.to_thread(check_menu, whole, menu, today=today)
-    return [
-        FindingOut(code=one.code, severity=one.severity, item=one.item, number=one.number, says=one.says, fix=one.fix)
-        for one in listed[:500]
-    ]
+    return (await asyncio.to_thread(check_menu, whole, menu, today=today))[:500]
 
 
 @router.post("/{menu}/listing")
 async def listing(site: str, menu: str, body: ListingBody, database: Db, person: Someone, view: In) -> ListingOut:
     """The pages that a listing of this menu would fill itself with."""
-    query = read(ListQuery, body.list, what="list")
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         pages = (await ready(session, found)).addresses.pages
@@ -141,7 +137,7 @@ async def listing(site: str, menu: str, body: ListingBody, database: Db, person:
     def title(page: Page) -> str:
         return page.title.get(spoken) or next(iter(page.title.values()), page.path)
 
-    listed = listed_pages(pages, query, by_hand=hand, title=title, language=spoken)
+    listed = listed_pages(pages, body.list, by_hand=hand, title=title, language=spoken)
     first = [ListedPage(ref=page.ref, title=title(page), path=page.path) for page in listed[:50]]
     return ListingOut(count=len(listed), first=first)
 
@@ -150,7 +146,7 @@ async def listing(site: str, menu: str, body: ListingBody, database: Db, person:
 async def save(
     site: str,
     menu: str,
-    request: Request,
+    document: Menu,
     response: Response,
     database: Db,
     person: Someone,
@@ -159,7 +155,6 @@ async def save(
     now: Now,
 ) -> SavedOut:
     """Saves a whole menu document as a revision on top of the one named by If-Match."""
-    document = read_menu(parse_json(await request.body(), what="menu document"))
     saved = await edit.save_menu(database, person, site, menu, view=view, expected=expected, document=document, now=now)
     response.headers["etag"] = f'"{saved.hash}"'
     async with database.transaction() as session:
@@ -172,11 +167,12 @@ async def save(
 
 
 @router.post("/{menu}/merge")
-async def settle(site: str, menu: str, body: SettleBody, database: Db, person: Someone, view: In) -> dict[str, Any]:
+async def settle(site: str, menu: str, body: SettleBody, database: Db, person: Someone, view: In) -> WorkedOut:
     """The merge of the sent document with what the menu has now, conflicts settled by the choices."""
-    return await edit.settle(
-        database, person, site, menu, view=view, base=body.base, ours=read_menu(body.ours), choices=body.choices
+    worked = await edit.settle(
+        database, person, site, menu, view=view, base=body.base, ours=body.ours, choices=body.choices
     )
+    return WorkedOut.model_validate(worked)
 
 
 @router.get("/{menu}/resolved")

@@ -1,7 +1,7 @@
 """A site's places: what hangs where, the drawn page, devices side by side, reach."""
 
 import asyncio
-from typing import Annotated, Literal
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Query
@@ -10,48 +10,13 @@ from pydantic import BaseModel
 from sign_shelf.api.guards import Db, In, Net, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
-from sign_shelf.core.drawing.elevation import State, elevation
+from sign_shelf.core.drawing.elevation import Elevation, State, elevation
 from sign_shelf.core.model.menu import DEVICES, Device
-from sign_shelf.core.model.template import Region
 from sign_shelf.core.visitors.reach import lacking, reach
-from sign_shelf.core.visitors.side_by_side import side_by_side
+from sign_shelf.core.visitors.side_by_side import DeviceColumn, side_by_side
 from sign_shelf.desk import drift, hang
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["places"])
-
-
-class StandingOut(Answer):
-    location: str
-    title: str
-    region: Region
-    menu: str | None
-    placement: Literal["own", "inherited", "stand-in", "none"]
-    entries: int
-    covered_by: str | None
-
-
-class ElevationOut(Answer):
-    """The page as HTML, `width` CSS pixels wide."""
-
-    width: int
-    html: str
-    standing: list[StandingOut]
-
-
-class EntryOut(Answer):
-    id: str
-    label: str
-    level: int
-    same: str
-
-
-class ColumnOut(Answer):
-    device: Device
-    location: str | None
-    title: str | None
-    how: str
-    entries: list[EntryOut]
-    lacks: list[str]
 
 
 class ReachedPage(Answer):
@@ -140,49 +105,24 @@ async def drawn(
     scrolled: bool = False,
     drawer: bool = False,
     width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
-) -> ElevationOut:
+) -> Elevation:
     """The site's page through the lens, every place where its template puts it."""
     prepared = await whole_site(database, person, site, view)
     document = prepared.site
     lens = seen.of(document, now, width=width)
     state = State(scrolled=scrolled, drawer_open=drawer)
-    got = await asyncio.to_thread(lambda: elevation(prepared, lens, state))
-    standing = [
-        StandingOut(
-            location=one.location,
-            title=one.title,
-            region=one.region,
-            menu=one.menu,
-            placement=one.placement,
-            entries=one.entries,
-            covered_by=one.covered_by,
-        )
-        for one in got.standing
-    ]
-    return ElevationOut(width=got.width, html=got.html, standing=standing)
+    return await asyncio.to_thread(lambda: elevation(prepared, lens, state))
 
 
 @router.get("/places/{location}/devices")
 async def devices(
     site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
-) -> list[ColumnOut]:
+) -> list[DeviceColumn]:
     """What every device gets in the place, with what one lacks that another has."""
     prepared = await whole_site(database, person, site, view)
     document = prepared.site
     lens = seen.of(document, now, device="desktop")
-    return [
-        ColumnOut(
-            device=one.device,
-            location=one.location,
-            title=one.title,
-            how=one.how,
-            entries=[
-                EntryOut(id=entry.id, label=entry.label, level=entry.level, same=entry.same) for entry in one.entries
-            ],
-            lacks=list(one.lacks),
-        )
-        for one in side_by_side(prepared, location, lens)
-    ]
+    return await asyncio.to_thread(side_by_side, prepared, location, lens)
 
 
 @router.get("/reach")

@@ -10,6 +10,7 @@ from sign_shelf.api.models import Answer, PageOut, SitePage
 from sign_shelf.desk import take_back
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import Board, board, site_row
+from sign_shelf.desk.take_back import MenuEdits
 from sign_shelf.store import keys, releases, sites
 from sign_shelf.store.database import Session
 
@@ -23,15 +24,9 @@ class SiteEditOut(Answer):
     says: str
 
 
-class MenuEditsOut(Answer):
-    menu: str
-    name: str
-    count: int
-
-
 class DraftOut(Answer):
     site: list[SiteEditOut]
-    menus: list[MenuEditsOut]
+    menus: tuple[MenuEdits, ...]
 
 
 class TakeBackKeys(BaseModel):
@@ -89,7 +84,7 @@ async def draft(site: str, database: Db, person: Someone, view: In) -> DraftOut:
         found = await take_back.draft_edits(session, await board(session, person, site, view))
     return DraftOut(
         site=[SiteEditOut(key=edit.key, says=edit.says) for edit in found.site],
-        menus=[MenuEditsOut(menu=one.menu, name=one.name, count=one.count) for one in found.menus],
+        menus=found.menus,
     )
 
 

@@ -9,32 +9,20 @@ from fastapi import APIRouter, Query, Response
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
-from sign_shelf.core.basics.clock import clock_of, moment_of, read_reading
+from sign_shelf.core.basics.clock import Reading, clock_of, moment_of, read_reading
 from sign_shelf.core.formats.matrix_csv import matrix_csv
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.visitors.ever_seen import EverSeen, ever_seen
-from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, timeline
-from sign_shelf.core.visitors.trace import trace
-from sign_shelf.core.visitors.who_sees import Matrix, who_sees
+from sign_shelf.core.visitors.moments import Cause
+from sign_shelf.core.visitors.timeline import LONGEST_TIMELINE, Trouble, timeline
+from sign_shelf.core.visitors.trace import TraceStep, trace
+from sign_shelf.core.visitors.who_sees import Column, Matrix, SeenCell, who_sees
 from sign_shelf.desk.portfolio import facts_of, site_row
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["visitors"])
 
 MOST_TOLD = 30
 """Causes of one change that are told of: a window over a whole menu has as many as the menu has entries."""
-
-
-class MatrixColumn(Answer):
-    audience: str
-    device: Device
-    language: str
-
-
-class SeenCell(Answer):
-    seen: Literal["whole", "part", "none"]
-    because: str | None
-    detail: str
-    place: str | None
 
 
 class SeenRow(Answer):
@@ -59,25 +47,10 @@ class WarnedOut(Answer):
 
 class MatrixOut(Answer):
     at: str
-    columns: list[MatrixColumn]
+    columns: tuple[Column, ...]
     rows: list[SeenRow]
     cells: list[SeenCell]
     warnings: list[WarnedOut]
-
-
-class TraceOut(Answer):
-    item: str
-    label: str
-    step: str
-    holds: bool | None
-    says: str
-
-
-class CauseOut(Answer):
-    kind: Literal["window", "badge", "rule"]
-    menu: str
-    item: str
-    says: str
 
 
 class StretchOut(Answer):
@@ -86,7 +59,7 @@ class StretchOut(Answer):
     begins: str
     ends: str | None
     entries: int
-    causes: list[CauseOut]
+    causes: tuple[Cause, ...]
     more: int
 
 
@@ -102,15 +75,6 @@ class NotchOut(Answer):
     says: list[str]
 
 
-class TroubleOut(Answer):
-    kind: Literal["empty-place", "page-not-published", "clock-change"]
-    at: str
-    says: str
-    location: str | None
-    device: Device | None
-    item: str | None
-
-
 class TimelineOut(Answer):
     """Readings of the site's clock."""
 
@@ -119,16 +83,11 @@ class TimelineOut(Answer):
     ends: str
     places: list[PlaceLineOut]
     notches: list[NotchOut]
-    troubles: list[TroubleOut]
-
-
-class ReadingOut(Answer):
-    comes: Literal["once", "never", "twice"]
-    offers: list[str]
+    troubles: tuple[Trouble, ...]
 
 
 def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
-    numbers: dict[object, int] = {}
+    numbers: dict[SeenCell, int] = {}
     rows = []
     answers = {one.item: one for one in ever}
     for row in matrix.rows:
@@ -158,11 +117,9 @@ def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
     ]
     return MatrixOut(
         at=at,
-        columns=[
-            MatrixColumn(audience=one.audience, device=one.device, language=one.language) for one in matrix.columns
-        ],
+        columns=matrix.columns,
         rows=rows,
-        cells=[SeenCell(**{key: getattr(one, key) for key in SeenCell.model_fields}) for one in numbers],
+        cells=list(numbers),
         warnings=[*gone, *others],
     )
 
@@ -201,12 +158,11 @@ async def matrix_file(
 @router.get("/places/{location}/trace")
 async def traced(
     site: str, location: str, item: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
-) -> list[TraceOut]:
+) -> list[TraceStep]:
     """Why the lens's visitor gets the entry, or not: every step of resolving it."""
     prepared = await whole_site(database, person, site, view)
     document = prepared.site
-    steps = trace(prepared, location, seen.of(document, now), item)
-    return [TraceOut(item=one.item, label=one.label, step=one.step, holds=one.holds, says=one.says) for one in steps]
+    return list(trace(prepared, location, seen.of(document, now), item))
 
 
 @router.get("/timeline")
@@ -245,9 +201,7 @@ async def times(
                         begins=one.begins,
                         ends=one.ends,
                         entries=one.entries,
-                        causes=[
-                            CauseOut(kind=c.kind, menu=c.menu, item=c.item, says=c.says) for c in one.causes[:MOST_TOLD]
-                        ],
+                        causes=one.causes[:MOST_TOLD],
                         more=max(len(one.causes) - MOST_TOLD, 0),
                     )
                     for one in line.stretches
@@ -259,14 +213,13 @@ async def times(
             NotchOut(at=at, says=list(dict.fromkeys(cause.says for cause in causes))[:MOST_TOLD])
             for at, causes in found.notches
         ],
-        troubles=[TroubleOut(**{key: getattr(one, key) for key in TroubleOut.model_fields}) for one in found.troubles],
+        troubles=found.troubles,
     )
 
 
 @router.get("/clock")
-async def reading(site: str, at: Annotated[str, Query(max_length=22)], database: Db, person: Someone) -> ReadingOut:
+async def reading(site: str, at: Annotated[str, Query(max_length=22)], database: Db, person: Someone) -> Reading:
     """Whether the site's clock shows the reading, and what may be meant where it does not, or twice."""
     async with database.transaction() as session:
         clock = clock_of(facts_of(await site_row(session, person, site)).zone)
-    found = clock.reading(read_reading(at, where="at"))
-    return ReadingOut(comes=found.comes, offers=list(found.offers))
+    return clock.reading(read_reading(at, where="at"))

@@ -3,13 +3,13 @@
 from collections import Counter
 from typing import Annotated
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, Query, Response
 
+from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, In, Language, Someone
-from sign_shelf.api.models import FactOut, IconOut, OverlayOut, PageType, RelationOut, Vocabulary
+from sign_shelf.api.models import FactOut, IconOut, OverlayOut, PageType, Vocabulary
 from sign_shelf.core.icons import icon_svg, search_icons
-from sign_shelf.core.model.documents import parse_json, read_menu
-from sign_shelf.core.model.rel import RELATIONS
+from sign_shelf.core.model.rel import RELATIONS, Relation
 from sign_shelf.core.outline import format_outline
 from sign_shelf.desk.portfolio import board
 from sign_shelf.desk.ready import ready
@@ -30,9 +30,9 @@ async def icons(
 
 
 @router.get("/relations")
-async def relations(person: Someone) -> list[RelationOut]:
+async def relations(person: Someone) -> list[Relation]:
     """Registered link relations, each with what it tells."""
-    return [RelationOut(name=one.name, source=one.source, says=one.says) for one in RELATIONS]
+    return list(RELATIONS)
 
 
 @router.get("/sites/{site}/vocabulary")
@@ -53,8 +53,7 @@ async def vocabulary(site: str, database: Db, person: Someone, view: In) -> Voca
 
 
 @router.post("/outline", response_class=Response)
-async def outline(request: Request, person: Someone, language: Language = None) -> Response:
+async def outline(document: Menu, person: Someone, language: Language = None) -> Response:
     """The sent menu document as outline text, for the clipboard."""
-    document = read_menu(parse_json(await request.body(), what="menu document"))
     text = format_outline(document, language=language or "en")
     return Response(text, media_type="text/plain; charset=utf-8")

@@ -30,7 +30,7 @@ class Wanted:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Place:
+class RulePlace:
     site: str
     menu: str
     item: str
@@ -47,7 +47,7 @@ class Use:
     problem: RuleProblem | None
     was_valid: bool
     suggested: str | None
-    places: tuple[Place, ...]
+    places: tuple[RulePlace, ...]
 
 
 def with_rules_along(wanted: Wanted) -> Wanted:
@@ -59,7 +59,7 @@ def with_rules_along(wanted: Wanted) -> Wanted:
 def uses_of(affected: Iterable[tuple[SiteDocument, FactSet]], wanted: Wanted) -> list[Use]:
     """The rules of the sites' menus, each site with what is to be known there, by their text: the same text on two sites is
     one use."""
-    places: dict[str, list[Place]] = {}
+    places: dict[str, list[RulePlace]] = {}
     problems: dict[str, RuleProblem] = {}
     broken: set[str] = set()
     after: dict[str, str] = {}
@@ -69,7 +69,7 @@ def uses_of(affected: Iterable[tuple[SiteDocument, FactSet]], wanted: Wanted) ->
         has = FactSet(facts=site.facts, audiences=site.audiences, rules=site.rules)
         for key, item in _guarded(site):
             assert item.when is not None
-            place = Place(site=site.site.key, menu=key, item=item.id, label=title(item, site.site.languages[0]))
+            place = RulePlace(site=site.site.key, menu=key, item=item.id, label=title(item, site.site.languages[0]))
             places.setdefault(item.when, []).append(place)
             before.setdefault(item.when, has)
             after[item.when] = _brought_along(item.when, wanted)

@@ -20,7 +20,7 @@ _ENOUGH = 1.2
 
 
 @dataclass(frozen=True, slots=True)
-class Refused:
+class Unfit:
     """An item that its new place does not take, and why."""
 
     menu: str
@@ -38,8 +38,8 @@ class Kept:
     to_title: str | None
     by: Matched
     menus: tuple[tuple[Device, str | None], ...]
-    too_deep: tuple[Refused, ...]
-    kinds_refused: tuple[Refused, ...]
+    too_deep: tuple[Unfit, ...]
+    kinds_refused: tuple[Unfit, ...]
     devices_lost: tuple[Device, ...]
     folds: str | None
     """What folds where in the new template, in words."""
@@ -124,15 +124,15 @@ def _kept(site: SiteDocument, old: Location, after: Template, to: str | None, by
         menus=placed,
         too_deep=tuple(_too_deep(key, item, depth, new) for key, depth, item in items if new and depth > new.depth),
         kinds_refused=tuple(
-            Refused(key, item.id, f"{new.title} takes no {item.kind}") for key, _, item in items if new and item.kind not in new.kinds
+            Unfit(key, item.id, f"{new.title} takes no {item.kind}") for key, _, item in items if new and item.kind not in new.kinds
         ),
         devices_lost=tuple(device for device in gets if new is None or not _shown(new, device)),
         folds="; ".join(_fold_words(after, new)) or None if new else None,
     )  # fmt: skip
 
 
-def _too_deep(menu: str, item: AnyItem, depth: int, new: Location) -> Refused:
-    return Refused(menu, item.id, f"stands at level {depth}, {new.title} shows {new.depth}")
+def _too_deep(menu: str, item: AnyItem, depth: int, new: Location) -> Unfit:
+    return Unfit(menu, item.id, f"stands at level {depth}, {new.title} shows {new.depth}")
 
 
 def _shown(location: Location, device: Device) -> bool:

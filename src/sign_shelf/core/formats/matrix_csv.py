@@ -4,7 +4,7 @@ import csv
 import io
 
 from sign_shelf.core.formats.csv import guarded
-from sign_shelf.core.visitors.who_sees import Cell, Matrix
+from sign_shelf.core.visitors.who_sees import Matrix, SeenCell
 
 
 def matrix_csv(matrix: Matrix) -> str:
@@ -21,7 +21,7 @@ def matrix_csv(matrix: Matrix) -> str:
     return out.getvalue()
 
 
-def _words(cell: Cell) -> str:
+def _words(cell: SeenCell) -> str:
     if cell.seen == "none":
         return f"hidden: {cell.detail}" if cell.detail else "hidden"
     return ("seen" if cell.seen == "whole" else "seen in part") + (f" in {cell.place}" if cell.place else "")

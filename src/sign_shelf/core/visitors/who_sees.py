@@ -25,7 +25,7 @@ class Column:
 
 
 @dataclass(frozen=True, slots=True)
-class Cell:
+class SeenCell:
     """`seen` is "part" where something that stands below the entry is not seen, "none" where the entry is not.
     `place` is another location that the entry is folded into."""
 
@@ -43,7 +43,7 @@ class Row:
     label: str
     level: int
     parent: bool
-    cells: tuple[Cell, ...]
+    cells: tuple[SeenCell, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,8 +81,8 @@ def who_sees(
     ]
     lines = list(_lines(prepared, location_key, devices))
     alike = Alike(prepared, dict.fromkeys(line.item.when for line in lines if line.item.when), languages)
-    known: dict[tuple[object, ...], list[Cell]] = {}
-    cells: list[list[Cell]] = []
+    known: dict[tuple[object, ...], list[SeenCell]] = {}
+    cells: list[list[SeenCell]] = []
     groups: dict[tuple[object, ...], list[int]] = {}
     for column in columns:
         lens = Lens(
@@ -206,19 +206,21 @@ def _opened(
         yield from _opened(prepared, children(item), inside, prefix, level + 1)
 
 
-def _cells(lines: Sequence[_Line], column: Column, got: _Got) -> list[Cell]:
+def _cells(lines: Sequence[_Line], column: Column, got: _Got) -> list[SeenCell]:
     """What a column's visitor gets of every line."""
     known = got.here or frozenset(got.elsewhere)
     listing = {item.rpartition(":")[0] for item in known if ":" in item}
     seen = known | {item for item in listing if item not in got.hidden}
-    other = Cell("none", "place", got.absent or f"another menu hangs here on a {column.device}")
-    nowhere = Cell("none", "place", got.absent or "the place does not show it")
-    once: dict[tuple[object, ...], Cell] = {}
+    other = SeenCell("none", "place", got.absent or f"another menu hangs here on a {column.device}")
+    nowhere = SeenCell("none", "place", got.absent or "the place does not show it")
+    once: dict[tuple[object, ...], SeenCell] = {}
 
-    def cell(seen: Literal["whole", "part", "none"], because: Because | None, detail: str, place: str | None) -> Cell:
+    def cell(
+        seen: Literal["whole", "part", "none"], because: Because | None, detail: str, place: str | None
+    ) -> SeenCell:
         key = seen, because, detail, place
         if key not in once:
-            once[key] = Cell(seen, because, detail, place)
+            once[key] = SeenCell(seen, because, detail, place)
         return once[key]
 
     found = []

@@ -2,6 +2,7 @@
 
 import tomllib
 from dataclasses import dataclass
+from functools import cache
 from importlib.resources import files
 from typing import Any
 
@@ -44,10 +45,11 @@ class Content:
         return found
 
 
-def all_contents() -> list[Content]:
+@cache
+def all_contents() -> tuple[Content, ...]:
     folder = files("sign_shelf.demo") / "sites"
     names = sorted(entry.name for entry in folder.iterdir() if entry.name.endswith(".toml"))
-    return [_content(tomllib.loads((folder / name).read_text("utf-8"))) for name in names]
+    return tuple(_content(tomllib.loads((folder / name).read_text("utf-8"))) for name in names)
 
 
 def _content(raw: dict[str, Any]) -> Content:
