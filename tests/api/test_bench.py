@@ -158,6 +158,8 @@ async def test_what_items_can_name_is_offered(as_ines: httpx.AsyncClient, brackw
         3,
         ["Eastwick", "Great Holm", "Little Holm"],
     )
+    elsewhere = (await as_ines.post(f"{HEADER}/listing", json=query | {"language": "sv"})).json()
+    assert elsewhere == listed, "a language that the site does not speak has no order here"
     text = await as_ines.post("/api/outline", content=json.dumps(parse_outline("A -> /a").to_json()))
     assert text.text == "A -> /a\n"
 

@@ -211,3 +211,17 @@ def test_every_item_is_shown_or_has_a_reason(document: MenuDocument) -> None:
         expected.add(item.id)
         pending += getattr(item, "items", ())
     assert expected <= told
+
+
+@pytest.mark.parametrize(
+    ("language", "ordered"), [("cy", "Dydd Lwc Llan"), ("en", "Dydd Llan Lwc"), ("sv", "Dydd Lwc Llan")]
+)
+def test_a_listing_stands_in_the_order_of_a_language_that_the_site_speaks(language: str, ordered: str) -> None:
+    """Its titles are in that language, or in the site's first one, whatever else is asked for."""
+    pages = [
+        {"ref": name.lower(), "path": f"/{name}", "title": {"cy": name, "en": name}, "type": "place"}
+        for name in ("Llan", "Lwc", "Dydd")
+    ]
+    spoken = {"key": "ferry", "name": "Ferry", "base": "https://ferry.example/", "languages": ["cy", "en"]}
+    listed = through(site("-> *place by title", site=spoken, pages=pages), language=language)
+    assert " ".join(item.label for item in listed.items) == ordered

@@ -18,6 +18,7 @@ from pydantic import SecretStr
 from sqlalchemy import create_engine, text
 
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
+from sign_shelf.core.drawing.summary import summary_of
 from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.core.model.documents import content_hash, read_menu
 from sign_shelf.core.model.site import Page
@@ -88,7 +89,7 @@ OLD_MENU = {"format": "sign-shelf/menu", "version": 1, "name": "Header", "items"
 OLD_SITE = """
 INSERT INTO person (id, email, name, password_hash, role, created_at)
   VALUES ('00000000-0000-0000-0000-000000000001', 'i@x.example', 'Ines', '', 'lead', now());
-INSERT INTO tree (hash, document, items, depth) VALUES (:live, :live_menu, 0, 0), (:head, :head_menu, 0, 0);
+INSERT INTO tree (hash, document, items, depth) VALUES (:live, :live_menu, 0, 0), (:head, :head_menu, 3, 2);
 INSERT INTO menu (id, site_id, key, created_at) SELECT '00000000-0000-0000-0000-000000000002', id, 'main', now() FROM site;
 INSERT INTO change (id, site_id, title, state, author_id, created_at)
   SELECT '00000000-0000-0000-0000-000000000003', id, 'Summer', 'draft', '00000000-0000-0000-0000-000000000001', now()
@@ -138,7 +139,9 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
             )
         )
     await asyncio.to_thread(command.upgrade, alembic_config(address, SEALS), "0004")
-    head_menu = OLD_MENU | {"items": [{"id": "a", "kind": "heading", "label": {"en": "A"}}]}
+    fares = {"id": "b", "kind": "link", "label": {"en": "Fares"}, "target": {"url": "https://Fares.example/"}}
+    soon = {"id": "c", "kind": "link", "label": {"en": "Soon"}, "target": {"pending": {"note": "in May"}}}
+    head_menu = OLD_MENU | {"items": [{"id": "a", "kind": "heading", "label": {"en": "A"}, "items": [fares, soon]}]}
     names = {name: content_hash(read_menu(one)) for name, one in (("live", OLD_MENU), ("head", head_menu))}
     live_site = {"template": OLD_TEMPLATE, "placements": [{"location": "header", "device": "desktop", "menu": "main"}],
                  "menus": {"main": OLD_MENU}, "facts": {"roles2": {"type": "flag"}}}  # fmt: skip
@@ -160,6 +163,13 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
         assert re.fullmatch("[0-9a-f]{64}", keys["delivery"])
         jobs = connection.execute(text("SELECT args FROM procrastinate_jobs ORDER BY id")).scalars().all()
         assert jobs == [{"subject": "7"}, {"subject": "8"}]
+        told = connection.execute(text("SELECT items, depth, pending, lists, bars FROM tree WHERE hash = :head"), names)
+        summary = summary_of(read_menu(head_menu))
+        assert tuple(told.one()) == (3, 2, 1, False, [one.to_json() for one in summary.bars]), "worked out on the way"
+        lines = connection.execute(text("SELECT item, number, address, host FROM tree_item ORDER BY position"))
+        assert [tuple(line) for line in lines] == [
+            ("a", "1", None, None), ("b", "1.1", "https://Fares.example/", "fares.example"), ("c", "1.2", None, None)
+        ]  # fmt: skip
     engine.dispose()
     with psycopg.connect(address) as raw:
         assert "whsec_of_old" not in str(raw.execute("SELECT * FROM site_key").fetchall())
