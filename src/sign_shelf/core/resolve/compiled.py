@@ -7,7 +7,6 @@ moment or on the visitor (windows, rules, patterns with facts) is kept as steps 
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
-from operator import attrgetter
 
 from sign_shelf.core.basics.address import joined
 from sign_shelf.core.basics.clock import clock_of
@@ -40,8 +39,6 @@ from sign_shelf.core.resolve.tidy import tidy_dividers
 from sign_shelf.core.resolve.visit import SiteRule, SiteRules, Visit
 from sign_shelf.core.rules import ALWAYS
 
-_SHOWN = attrgetter("label", "target", "look", "new_tab", "rel", "when", "devices")
-_MORE = attrgetter("items", "from_", "until")
 _LINKS = frozenset({"link"})
 _entry: Callable[[tuple[object, ...]], Resolved] = partial(tuple.__new__, Resolved)
 """Of all twelve fields in order: in a third of the time."""
@@ -208,11 +205,13 @@ class Compiler:
         hidden: list[Hidden] = []
         plain, depth, kinds = False, 0, frozenset[str]()
         for item in items:
-            entry = self._usual(item, prefix) if type(item) is Link else None
-            if entry is not None and not any(_MORE(item)):
-                shown.append(entry)
-                plain = True
-                continue
+            entry = None
+            if type(item) is Link:
+                entry, has = self._usual(item, prefix), vars(item)
+                if entry is not None and not has["items"] and has["from_"] is None and has["until"] is None:
+                    shown.append(entry)
+                    plain = True
+                    continue
             stands = len(shown)
             step = self._item(item, inside, prefix, entry, shown, hidden)
             if step is None:
@@ -225,7 +224,7 @@ class Compiler:
                 shown, hidden = [], []
             parts.append(step)
         if plain:
-            depth, kinds = max(depth, 1), kinds | _LINKS
+            depth, kinds = depth or 1, kinds | _LINKS if kinds else _LINKS
         if parts:
             if shown or hidden:
                 parts.append((tuple(shown), tuple(hidden)))
@@ -237,9 +236,11 @@ class Compiler:
     def _usual(self, item: Link, prefix: str) -> Resolved | None:
         """The entry of most links, without what stands below it, in a fifth of the time that finding out takes why it may
         be hidden: where one sees at once that neither device, language, rule, page nor a badge's last day decide."""
-        label, target, look, new_tab, rel, when, devices = _SHOWN(item)
-        words = label.get(self.language)
-        if words is None or when is not None or devices is not None or look.badge is not None:
+        # Asked of the model one by one, its fields take half as long again.
+        has = vars(item)
+        words = has["label"].get(self.language)
+        look, target = has["look"], has["target"]
+        if words is None or has["when"] is not None or has["devices"] is not None or vars(look)["badge"] is not None:
             return None
         page = None
         href: str | None
@@ -252,7 +253,9 @@ class Compiler:
             page = target.page if target.part is None else None
         else:
             return None
-        return _entry((prefix + item.id, "link", words, href, None, new_tab, rel, look, "none", (), page, False))
+        return _entry(
+            (prefix + has["id"], "link", words, href, None, has["new_tab"], has["rel"], look, "none", (), page, False)
+        )
 
     def _item(
         self, item: AnyItem, inside: tuple[str, ...], prefix: str, entry: Resolved | None, shown: list[Resolved],
