@@ -13,8 +13,8 @@ const queries = new QueryClient({
       // What is read in one change is nothing that another has.
       queryKeyHashFn: (key) => hashKey([lookedIn() ?? null, key]),
       staleTime: 5_000,
-      // A refusal says the same thing however often it is asked for.
-      retry: (failures, error) => failures < 2 && !(error instanceof Refused),
+      // A refusal says the same thing however often it is asked for; what broke may hold the next time.
+      retry: (failures, error) => failures < 2 && !(error instanceof Refused && error.problem.status < 500),
     },
   },
 })

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from sign_shelf.core.compare import Conflict, diff, merge
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.model.menu import AnyItem, Heading, walk
+from sign_shelf.core.model.menu import AnyItem, Heading, UrlTarget, walk
 from sign_shelf.core.model.tree import Tree, index_by_id, insert, move, nest, rebuilt, remove, unnest
 from sign_shelf.core.outline import parse_outline
 
@@ -155,6 +155,19 @@ def test_a_choice_settles_a_conflict() -> None:
     chosen = merge(base, ours, theirs, choices={"b": "theirs"})
     assert chosen.items == theirs
     assert merge(base, ours, theirs).items == ours
+
+
+def test_each_of_an_items_conflicts_is_settled_by_itself() -> None:
+    base = tree("A -> /a")
+
+    def side(words: str, url: str) -> Tree:
+        fields = {"label": {"en": words}, "target": UrlTarget(url=url)}
+        return tuple(rebuilt(item, lambda one: fields) for item in base)
+
+    mine, other = side("Mine", "/mine"), side("Other", "/other")
+    met = {conflict.field: conflict.key for conflict in merge(base, mine, other).conflicts}
+    both = merge(base, mine, other, choices={met["label.en"]: "theirs", met["target"]: "ours"})
+    assert both.items == side("Other", "/mine")
 
 
 def test_sentences_name_what_was_done() -> None:

@@ -10,7 +10,7 @@ import pytest
 
 FRONTEND = Path(__file__).parents[2] / "frontend"
 MODULES = (
-    "outline/block", "outline/choices", "outline/drop", "outline/history", "outline/tree", "parts/readings",
+    "outline/block", "outline/brought", "outline/choices", "outline/drop", "outline/history", "outline/tree", "parts/readings",
     "parts/rule/complete", "parts/rule/written", "app/lens", "views/setup/known",
 )  # fmt: skip
 

@@ -1,6 +1,7 @@
 import createClient, { createQuerySerializer } from 'openapi-fetch'
 import { lookedIn } from './inside'
 import type { components, paths } from './schema.gen'
+import { pageOwner, sessionEnded } from './session'
 
 export type Schemas = components['schemas']
 
@@ -34,6 +35,18 @@ const serialized = createQuerySerializer<Record<string, unknown>>()
 export const client = createClient<paths>({
   baseUrl: '/',
   querySerializer: (query) => serialized({ in: lookedIn(), ...(query as Record<string, unknown>) }),
+})
+
+const SESSION = '/api/session'
+
+client.use({
+  onRequest({ request, schemaPath }) {
+    const owner = pageOwner()
+    if (owner && schemaPath !== SESSION) request.headers.set('sign-shelf-person', owner)
+  },
+  onResponse({ response, schemaPath }) {
+    if (response.status === 401 && schemaPath !== SESSION) sessionEnded()
+  },
 })
 
 /** The answer's data; throws Refused with the server's own words. */

@@ -2969,13 +2969,15 @@ export interface components {
         };
         /**
          * MenuConflictOut
-         * @description What both sides did to one item, each in words.
+         * @description What both sides did to one item, each in words. It is settled by its `key`, or with all of its item's by `id`.
          */
         MenuConflictOut: {
             /** Field */
             field: string | null;
             /** Id */
             id: string;
+            /** Key */
+            key: string;
             /**
              * Kind
              * @enum {string}

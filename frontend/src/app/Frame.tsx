@@ -1,14 +1,25 @@
 import { useQuery } from '@tanstack/react-query'
 import { Outlet } from '@tanstack/react-router'
-import { Suspense } from 'react'
-import { Refused } from '../api/client'
+import { Suspense, useRef } from 'react'
+import { Refused, type Schemas } from '../api/client'
 import { lookIn, useSwitches } from '../api/inside'
 import { sessionQuery } from '../api/queries'
-import { Told } from '../parts/Told'
+import { belongsTo, useSessionEnded } from '../api/session'
+import { Trouble } from '../parts/Trouble'
 import { SignIn } from '../views/sign-in/SignIn'
 import { LensStrip } from './LensStrip'
+import { NotSavedYet } from './NotSavedYet'
 import { Rail } from './Rail'
+import { SignInAgain } from './SignInAgain'
 import { useLens } from './useLens'
+
+/** Whoever signed in here first: somebody who signed in since, in another tab, is not let into their page. */
+function useWhosePage(person: Schemas['PersonOut'] | undefined): Schemas['PersonOut'] | undefined {
+  const first = useRef(person)
+  if (!first.current || first.current.id === person?.id) first.current = person ?? first.current
+  if (first.current) belongsTo(first.current.id)
+  return first.current
+}
 
 /** Rail, lens and the view; nothing but the sign-in for whom nobody knows. */
 export function Frame() {
@@ -17,19 +28,23 @@ export function Frame() {
   const switches = useSwitches()
   // Before anything below asks for something: requests go with the change that the address names.
   lookIn(lens.in)
+  const ended = useSessionEnded()
+  const nobody = session.error instanceof Refused && session.error.problem.status === 401
+  const person = useWhosePage(session.data)
   if (session.isPending) return null
-  if (session.error instanceof Refused && session.error.problem.status === 401) return <SignIn />
-  if (!session.data) return <Told error={session.error} />
+  if (!person) return nobody ? <SignIn /> : <Trouble query={session} />
   return (
     <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[minmax(52px,auto)_minmax(0,1fr)]">
-      <Rail person={session.data} />
+      <Rail person={person} />
       <LensStrip />
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
       <main tabIndex={0} className="relative min-h-0 overflow-auto outline-none">
+        <NotSavedYet person={person.id} />
         <Suspense>
           <Outlet key={`${lens.in ?? ''} ${switches}`} />
         </Suspense>
       </main>
+      {(ended || nobody || session.data?.id !== person.id) && <SignInAgain person={person} />}
     </div>
   )
 }

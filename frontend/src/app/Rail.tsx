@@ -1,8 +1,7 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { LogOut, NotebookText, Ruler, User } from 'lucide-react'
-import { client, type Schemas } from '../api/client'
-import { sessionQuery } from '../api/queries'
+import { NotebookText, Ruler, User } from 'lucide-react'
+import type { Schemas } from '../api/client'
+import { SignOut } from './SignOut'
 import { useLens } from './useLens'
 
 const PLACE =
@@ -36,14 +35,7 @@ function ShelfIcon() {
 }
 
 export function Rail({ person }: { person: Schemas['PersonOut'] }) {
-  const queries = useQueryClient()
   const lens = useLens()
-  const signOut = async () => {
-    await client.DELETE('/api/session')
-    queries.clear()
-    await queries.invalidateQueries({ queryKey: sessionQuery.queryKey })
-    window.location.assign('/')
-  }
   return (
     <nav aria-label="Sign Shelf" className="row-span-2 flex flex-col bg-rail py-2.5 text-rail-ink">
       <Planks />
@@ -63,10 +55,7 @@ export function Rail({ person }: { person: Schemas['PersonOut'] }) {
         <User className="size-5" strokeWidth={1.6} aria-hidden="true" />
         <span className="max-w-[72px] truncate">{person.name}</span>
       </Link>
-      <button type="button" onClick={signOut} className={PLACE}>
-        <LogOut className="size-5" strokeWidth={1.6} aria-hidden="true" />
-        Sign out
-      </button>
+      <SignOut person={person.id} className={PLACE} />
     </nav>
   )
 }

@@ -45,7 +45,7 @@ export function SettleChange({ site, change, onClose }: Props) {
       onOpen={(open) => !open && onClose()}
     >
       <p className="text-ink-2">
-        Since {change.title} set out, something else went live.{' '}
+        What is live is no longer what {change.title} set out from.{' '}
         {conflicts.length > 0
           ? 'Everything else is merged; say what holds here.'
           : 'Nothing of it collides with your edits.'}

@@ -1,4 +1,5 @@
 /** Undo and redo: states of the tree, with runs of typing in one line kept as one step. */
+import { brought, type Edits } from './brought'
 import { childrenOf, type Item, type Tree, withChildren } from './tree'
 
 export interface History {
@@ -7,15 +8,21 @@ export interface History {
   future: readonly Tree[]
   /** What the newest step was; a step of the same run joins it. */
   run: string | null
+  /** When it was, in milliseconds: after a pause, what is typed is a step of its own. */
+  at?: number
 }
 
 export type HistoryAction =
-  | { type: 'edited'; tree: Tree; run?: string }
+  | { type: 'edited'; tree: Tree; run?: string; at?: number }
   | { type: 'undone' }
   | { type: 'redone' }
-  | { type: 'replaced'; tree: Tree }
+  /** The line that was typed in was left. */
+  | { type: 'rested' }
+  /** Somebody else's edits came in; `tree` is what one sees then. */
+  | { type: 'brought'; edits: Edits; tree: Tree }
 
 const LIMIT = 500
+const PAUSE_MS = 1_500
 
 export const begin = (tree: Tree): History => ({ past: [], present: tree, future: [], run: null })
 
@@ -24,9 +31,10 @@ export function reduce(history: History, action: HistoryAction): History {
     case 'edited': {
       if (action.tree === history.present) return history
       const run = action.run ?? null
-      const joins = run !== null && run === history.run
+      const paused = (action.at ?? 0) - (history.at ?? 0) > PAUSE_MS
+      const joins = run !== null && run === history.run && !paused
       const past = joins ? history.past : [...history.past, history.present].slice(-LIMIT)
-      return { past, present: action.tree, future: [], run }
+      return { past, present: action.tree, future: [], run, at: action.at }
     }
     case 'undone': {
       const before = history.past.at(-1)
@@ -43,14 +51,17 @@ export function reduce(history: History, action: HistoryAction): History {
       if (!after) return history
       return { past: [...history.past, history.present], present: after, future, run: null }
     }
-    case 'replaced':
-      // Somebody else's edits came in: they can be taken back like one's own.
+    case 'rested':
+      return history.run === null ? history : { ...history, run: null }
+    case 'brought': {
+      const bring = (state: Tree) => brought(state, action.edits)
       return {
-        past: [...history.past, history.present].slice(-LIMIT),
+        past: history.past.map(bring),
         present: action.tree,
-        future: [],
+        future: history.future.map(bring),
         run: null,
       }
+    }
   }
 }
 

@@ -1,4 +1,4 @@
-/** The undo history of a menu kept in the browser (IndexedDB), so that it survives a reload. */
+/** One person's undo history of a menu kept in the browser (IndexedDB), so that it survives a reload. */
 import { del, get, set } from 'idb-keyval'
 import type { History } from './history'
 import { type Tree, written } from './tree'
@@ -9,19 +9,20 @@ export interface Remembered {
   history: History
 }
 
-const keyOf = (site: string, menu: string): string => `sign-shelf history ${site}/${menu}`
+const keyOf = (person: string, site: string, menu: string): string =>
+  `sign-shelf history ${person} ${site}/${menu}`
 /** States share what they have in common, also in the browser's storage: it keeps references within one record. */
 const KEPT_STEPS = 200
 
-export async function recall(site: string, menu: string): Promise<Remembered | null> {
+export async function recall(person: string, site: string, menu: string): Promise<Remembered | null> {
   try {
-    return (await get<Remembered>(keyOf(site, menu))) ?? null
+    return (await get<Remembered>(keyOf(person, site, menu))) ?? null
   } catch {
     return null
   }
 }
 
-export async function remember(site: string, menu: string, kept: Remembered): Promise<void> {
+export async function remember(person: string, site: string, menu: string, kept: Remembered): Promise<void> {
   const { history } = kept
   const short = {
     ...history,
@@ -29,8 +30,8 @@ export async function remember(site: string, menu: string, kept: Remembered): Pr
     future: history.future.slice(0, KEPT_STEPS),
   }
   try {
-    if (history.past.length + history.future.length === 0) await del(keyOf(site, menu))
-    else await set(keyOf(site, menu), { ...kept, history: short })
+    if (history.past.length + history.future.length === 0) await del(keyOf(person, site, menu))
+    else await set(keyOf(person, site, menu), { ...kept, history: short })
   } catch {
     // A browser without storage: undo then ends with the page.
   }

@@ -4,6 +4,7 @@
  */
 import { answered, type Conflict, client, Refused, type Schemas } from '../api/client'
 import type { MenuDocument } from './tree'
+import { dropUnsaved, keepUnsaved, type Unsaved } from './unsaved'
 
 export type SaveState =
   | { status: 'saved'; at: string }
@@ -12,6 +13,9 @@ export type SaveState =
   | { status: 'conflict'; base: string; conflicts: Conflict[]; by: string[]; did: string[] }
   | { status: 'failed'; error: unknown; again: boolean }
 
+/** The conflicts of a save with what somebody else saved meanwhile. */
+export type Met = Extract<SaveState, { status: 'conflict' }>
+
 interface Listeners {
   state: (state: SaveState) => void
   /** The newest saved hash, what differs from live, and whether it was saved in another change than before. */
@@ -19,26 +23,15 @@ interface Listeners {
   /** Somebody else's edits came in: show this document. */
   adopt: (document: MenuDocument) => void
   merged: (by: string[], did: string[]) => void
+  /** Whether the browser keeps what is not saved yet. */
+  kept: (kept: boolean) => void
 }
 
 const PAUSE_MS = 450
 const KEEP_MS = 120
-const AGAIN_MS = 3_000
-
-export const storageKey = (site: string, menu: string): string => `sign-shelf unsaved ${site}/${menu}`
-
-export interface Unsaved {
-  hash: string
-  document: MenuDocument
-}
-
-export function readUnsaved(site: string, menu: string): Unsaved | null {
-  try {
-    return JSON.parse(localStorage.getItem(storageKey(site, menu)) ?? 'null')
-  } catch {
-    return null
-  }
-}
+/** Between one try and the next: twice as long each time, up to the last. */
+const AGAIN_MS = 2_000
+const LONGEST_AGAIN_MS = 60_000
 
 export class Saver {
   /** What waits to be saved. Writing a long menu out takes time: it is asked for when it is needed, and once. */
@@ -49,11 +42,13 @@ export class Saver {
   private stopped = false
   private told: SaveState['status'] = 'saved'
   private leaving = false
+  private tries = 0
 
   /** The change that the menu was read or saved in. What is saved on leaving goes there, wherever one works by then. */
   home: string | undefined
 
   constructor(
+    private readonly person: string,
     private readonly site: string,
     private readonly menu: string,
     private hash: string,
@@ -61,6 +56,7 @@ export class Saver {
   ) {}
 
   changed(document: () => MenuDocument): void {
+    onBench.add(this)
     let written: MenuDocument | null = null
     this.latest = () => {
       written ??= document()
@@ -85,12 +81,25 @@ export class Saver {
   /** As `flush`, when the menu is no longer on the bench. */
   leave(): Promise<boolean> {
     this.leaving = true
+    onBench.delete(this)
     return this.flush()
   }
 
-  /** Settles a conflict by the person's choices, then goes on saving. */
-  async settle(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>): Promise<void> {
-    const worked = await this.mergeOn(ours, base, choices)
+  /** Saves what waits without waiting for the next try: its person is signed in again, or the line is back. */
+  again(): void {
+    if (this.latest && this.told === 'failed') void this.run()
+  }
+
+  /**
+   * Settles a conflict by the person's choices, then goes on saving. What somebody saved while it was settled may meet
+   * it in turn: that is told as the first was. Throws what the server refuses.
+   */
+  async settle(ours: MenuDocument, met: Met, choices: Record<string, 'ours' | 'theirs'>): Promise<void> {
+    const worked = await this.mergeOn(ours, met.base, choices)
+    if (worked.conflicts.length > 0) {
+      this.tell({ ...met, conflicts: worked.conflicts })
+      return
+    }
     this.stopped = false
     this.hash = worked.on
     this.latest = () => worked.document
@@ -134,6 +143,7 @@ export class Saver {
           body: document(),
         }),
       )
+      this.tries = 0
       this.hash = saved.hash
       const opened = this.home !== saved.change?.id
       this.home = saved.change?.id
@@ -141,21 +151,35 @@ export class Saver {
       if (this.latest === document) {
         this.latest = null
         window.clearTimeout(this.keeping)
-        localStorage.removeItem(storageKey(this.site, this.menu))
+        dropUnsaved(this.person, this.site, this.menu)
         this.tell({ status: 'saved', at: saved.saved_at })
       }
     } catch (error) {
-      await this.refused(error)
+      try {
+        await this.refused(error)
+      } catch (worse) {
+        this.failed(worse)
+      }
     }
+  }
+
+  /** Tried again where it may go through by itself. */
+  private failed(error: unknown): void {
+    const status = error instanceof Refused ? error.problem.status : null
+    const again = status === null || status >= 500 || status === 429
+    this.stopped = true
+    this.keep()
+    // An ended session is told over the page, and what waits is saved once it is back.
+    this.tell({ status: 'failed', error, again: again || status === 401 })
+    if (!again || this.leaving) return
+    this.tries += 1
+    this.later(Math.min(AGAIN_MS * 2 ** (this.tries - 1), LONGEST_AGAIN_MS))
   }
 
   private async refused(error: unknown): Promise<void> {
     const merge = error instanceof Refused && error.problem.status === 412 ? error.problem.merge : undefined
     if (!merge) {
-      const again = !(error instanceof Refused) || error.problem.status >= 500
-      this.stopped = true
-      this.tell({ status: 'failed', error, again })
-      if (again) window.setTimeout(() => this.latest && void this.run(), AGAIN_MS)
+      this.failed(error)
       return
     }
     for (;;) {
@@ -196,9 +220,38 @@ export class Saver {
   /** Keeps what is not saved yet in the browser: also called when the page goes away. */
   keep(): void {
     window.clearTimeout(this.keeping)
-    if (this.latest) {
-      const unsaved: Unsaved = { hash: this.hash, document: this.latest() }
-      localStorage.setItem(storageKey(this.site, this.menu), JSON.stringify(unsaved))
-    }
+    if (!this.latest) return
+    const { person, site, menu, hash, home } = this
+    this.listeners.kept(keepUnsaved(person, { site, menu, hash, home, document: this.latest() }))
   }
+}
+
+const onBench = new Set<Saver>()
+const SAVED_WITHIN_MS = 5_000
+
+/** Saves everything that is on a bench, for as long as one may be asked to wait for it. */
+export async function saveAll(): Promise<void> {
+  const enough = new Promise((resolve) => window.setTimeout(resolve, SAVED_WITHIN_MS))
+  await Promise.race([Promise.all([...onBench].map((one) => one.flush())), enough])
+}
+
+/** Saves what was left unsaved of a menu that is not on the bench. False where it has to wait, or needs its person. */
+export async function saveLeftover(person: string, left: Unsaved): Promise<boolean> {
+  const { site, menu, hash, home, document } = left
+  try {
+    await answered(
+      client.PUT('/api/sites/{site}/menus/{menu}', {
+        params: {
+          path: { site, menu },
+          header: { 'if-match': `"${hash}"` },
+          query: home ? { in: home } : {},
+        },
+        body: document,
+      }),
+    )
+  } catch {
+    return false
+  }
+  dropUnsaved(person, site, menu)
+  return true
 }

@@ -1,5 +1,6 @@
 /** The editor's state for React: the tree with its history, what is folded, which lines are chosen, which is typed in. */
 import { useCallback, useMemo, useReducer, useRef, useState } from 'react'
+import { brought, editsBetween } from './brought'
 import { begin, type History, reduce } from './history'
 import { flatten, foldedAt, pathTo, type Row, type Tree } from './tree'
 import { differences, labelOf, leadsTo } from './words'
@@ -39,7 +40,8 @@ export interface Editor {
   foldTo: (level: number | null) => void
   undo: () => void
   redo: () => void
-  replace: (tree: Tree) => void
+  /** Brings in what somebody else did, which leads from one tree to the other; the tree as it is then. */
+  bring: (before: Tree, after: Tree) => Tree
   say: (words: string) => void
 }
 
@@ -75,6 +77,7 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
     return drawn.current
   }, [tree, folded, finding, languages])
   const choose = useCallback((next: Focus | null) => {
+    dispatch({ type: 'rested' })
     setFocus(next)
     setMany(NONE)
   }, [])
@@ -83,7 +86,7 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
     setMany(new Set([...ids, next.id]))
   }, [])
   const edit = useCallback((next: Tree, goal?: Focus | null, run?: string) => {
-    dispatch({ type: 'edited', tree: next, run })
+    dispatch({ type: 'edited', tree: next, run, at: performance.now() })
     if (goal !== undefined) setFocus(goal)
   }, [])
   const newest = useRef(tree)
@@ -116,7 +119,12 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
     },
     [tree, choose],
   )
-  const replace = useCallback((next: Tree) => dispatch({ type: 'replaced', tree: next }), [])
+  const bring = useCallback((before: Tree, after: Tree) => {
+    const edits = editsBetween(before, after)
+    const next = brought(newest.current, edits)
+    dispatch({ type: 'brought', edits, tree: next })
+    return next
+  }, [])
   const undo = useCallback(() => dispatch({ type: 'undone' }), [])
   const redo = useCallback(() => dispatch({ type: 'redone' }), [])
   const chosen = useMemo(() => (many.size > 0 ? many : focus ? new Set([focus.id]) : NONE), [many, focus])
@@ -143,7 +151,7 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
       foldTo,
       undo,
       redo,
-      replace,
+      bring,
       say,
     }),
     [tree, history, rows, focus, chosen, folded, finding, spoken, reveal, foldTo],

@@ -97,6 +97,10 @@ def token_of(headers: Headers) -> SecretStr | None:
     return SecretStr(cookie) if cookie else None
 
 
+PAGE_OF = "sign-shelf-person"
+"""The header in which our own pages say whose they are: nothing is done there under the name of who signed in since."""
+
+
 class KnownPeople:
     """Knows who asks before a byte of a body is read, and lets nobody else beyond what is open to all.
 
@@ -128,6 +132,10 @@ class KnownPeople:
         person = await sign_in.who(database, token, datetime.now(UTC)) if token else None
         if person is None:
             raise NotSignedIn("Nobody is signed in.", remedy="Sign in first.")
+        if headers.get(PAGE_OF, str(person.id)) != str(person.id):
+            raise NotSignedIn(
+                f"{person.name} is signed in now, and this page is somebody else's.", remedy="Sign in again as yourself."
+            )
         return person
 
 

@@ -266,8 +266,9 @@ class SettleBody(BaseModel):
 
 
 class MenuConflictOut(Answer):
-    """What both sides did to one item, each in words."""
+    """What both sides did to one item, each in words. It is settled by its `key`, or with all of its item's by `id`."""
 
+    key: str
     id: str
     title: str
     kind: ConflictKind

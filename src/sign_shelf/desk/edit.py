@@ -131,7 +131,9 @@ def merged(base: MenuDocument, ours: MenuDocument, theirs: MenuDocument, choices
     titles = {item.id: title(item) for document in (base, theirs, ours) for _, item in walk(document.items)}
     return {
         "document": menu_document(name, result.items).to_json(),
-        "conflicts": [_told(conflict, titles) for conflict in result.conflicts],
+        "conflicts": [
+            _told(conflict, titles) for conflict in result.conflicts if not {conflict.key, conflict.id} & choices.keys()
+        ],
     }
 
 
@@ -147,6 +149,7 @@ def _told(conflict: Conflict, titles: Mapping[str, str]) -> dict[str, Any]:
         return str(value)
 
     return {
+        "key": conflict.key,
         "id": conflict.id,
         "title": titles.get(conflict.id, "the top"),
         "kind": conflict.kind,

@@ -105,7 +105,7 @@ async def what_goes_live(session: Session, site: SiteRow, part: ChangePartRow, l
     if found.conflicts:
         told = ", ".join(one.key for one in found.conflicts[:3])
         raise Clash(
-            f"Since this change set out, something else went live that it does not go with: {told}.",
+            f"What is live at {site.name} by then is not what this change set out from, and they do not agree on: {told}.",
             where=f"sites/{site.key}",
             remedy="Settle what both changed, then put it live.",
         )

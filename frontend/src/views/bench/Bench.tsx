@@ -1,14 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { benchQuery } from '../../api/queries'
+import { pageOwner } from '../../api/session'
 import { useMayEdit } from '../../app/useMayEdit'
 import { recall } from '../../outline/remembered'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { Editing } from './Editing'
 
 /** A menu on the bench: read once, then kept in step by its own saves. */
 export function Bench() {
   const { site, menu } = useParams({ strict: false }) as { site: string; menu: string }
+  const person = pageOwner() ?? ''
   const bench = useQuery({
     ...benchQuery(site, menu),
     staleTime: 0,
@@ -16,16 +18,19 @@ export function Bench() {
     refetchOnMount: 'always',
   })
   const remembered = useQuery({
-    queryKey: ['remembered', site, menu],
-    queryFn: () => recall(site, menu),
+    queryKey: ['remembered', person, site, menu],
+    queryFn: () => recall(person, site, menu),
     gcTime: 0,
   })
   const mayEdit = useMayEdit()
-  if (bench.error) return <Told error={bench.error} />
-  if (!bench.data || !remembered.isFetched || (bench.isFetching && !bench.isFetchedAfterMount)) return null
+  // One that was read stays, whatever reading it again says: somebody may be typing in it.
+  if (!bench.data) return <Trouble query={bench} />
+  if (!remembered.isFetched || (bench.isFetching && !bench.isFetchedAfterMount)) return null
   return (
     <Editing
       key={`${site}/${menu}`}
+      person={person}
+      trouble={<Trouble query={bench} />}
       bench={bench.data}
       remembered={remembered.data ?? null}
       editable={mayEdit}

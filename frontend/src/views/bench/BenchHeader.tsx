@@ -19,6 +19,10 @@ interface Props {
   name: string
   onName: (name: string) => void
   save: SaveState
+  /** Whether the browser keeps what is not saved yet. */
+  kept: boolean
+  /** Settles now the conflicts that were left for later. */
+  onSettle: () => void
   merged: { by: string[]; did: string[] } | null
   changes: Schemas['Edits']
   document: () => MenuDocument
@@ -31,7 +35,7 @@ interface Props {
 
 /** Whose menu it is, what is saved, what is live, and the way there. */
 export const BenchHeader = memo(function BenchHeader(props: Props) {
-  const { bench, name, onName, save, merged, changes, editor, editable, flush } = props
+  const { bench, name, onName, save, kept, onSettle, merged, changes, editor, editable, flush } = props
   const lens = useLens()
   const { site } = bench
   const live = usePutLive(site, flush)
@@ -62,7 +66,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       {changes.count > 0 && (
         <Mark kind="waiting">draft, {changes.count === 1 ? '1 edit' : `${changes.count} edits`}</Mark>
       )}
-      <Saved save={save} />
+      <Saved save={save} kept={kept} onSettle={onSettle} />
       {merged && <MergeNote {...merged} />}
       <div className="ml-auto flex items-center gap-2">
         {live.error ? (
@@ -103,7 +107,13 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
   )
 })
 
-function Saved({ save }: { save: SaveState }) {
+function Saved({ save, kept, onSettle }: Pick<Props, 'save' | 'kept' | 'onSettle'>) {
+  if (!kept && save.status !== 'saved')
+    return (
+      <span role="alert" className="text-signal">
+        <Mark kind="stop">not saved yet, and this browser has no room to keep it: stay here until it is</Mark>
+      </span>
+    )
   switch (save.status) {
     case 'saved':
       return <span className="text-ink-2">saved {clock(save.at)}</span>
@@ -111,7 +121,14 @@ function Saved({ save }: { save: SaveState }) {
     case 'saving':
       return <span className="text-ink-2">saving …</span>
     case 'conflict':
-      return <Mark kind="stop">two edits meet</Mark>
+      return (
+        <span className="flex items-baseline gap-2">
+          <Mark kind="stop">two edits meet, not saved yet</Mark>
+          <Button small onClick={onSettle}>
+            Settle them
+          </Button>
+        </span>
+      )
     case 'failed':
       return (
         <span role="alert" className="truncate text-signal" title={String(save.error)}>

@@ -1,7 +1,9 @@
+import { useMutation } from '@tanstack/react-query'
 import { Dialog } from 'radix-ui'
 import { useState } from 'react'
-import type { SaveState } from '../../outline/saver'
+import type { Met } from '../../outline/saver'
 import { Button } from '../../parts/Button'
+import { Told } from '../../parts/Told'
 
 type Choice = 'ours' | 'theirs'
 
@@ -15,21 +17,26 @@ const KINDS: Record<string, string> = {
 }
 
 interface Props {
-  conflict: Extract<SaveState, { status: 'conflict' }>
+  conflict: Met
   onSettle: (choices: Record<string, Choice>) => Promise<void>
+  onLater: () => void
 }
 
-/** What cannot be merged without a person, item by item. Nothing of either side is lost before. */
-export function ConflictDialog({ conflict, onSettle }: Props) {
+/**
+ * What cannot be merged without a person, field by field. Nothing of either side is lost before, and it can wait: what one
+ * goes on typing meets the same conflicts later.
+ */
+export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
+  const settle = useMutation({ mutationFn: onSettle })
   const [choices, setChoices] = useState<Record<string, Choice>>({})
   const who = conflict.by.join(' and ')
-  const settled = conflict.conflicts.every((one) => choices[one.id])
+  const settled = conflict.conflicts.every((one) => choices[one.key])
   return (
-    <Dialog.Root open>
+    <Dialog.Root open onOpenChange={onLater}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
         <Dialog.Content
-          onEscapeKeyDown={(event) => event.preventDefault()}
+          onInteractOutside={(event) => event.preventDefault()}
           className="fixed top-1/2 left-1/2 z-50 max-h-[80vh] w-[640px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sign border-[1.5px] border-ink bg-plate p-6"
         >
           <Dialog.Title className="text-[17px] font-bold">Two edits meet</Dialog.Title>
@@ -38,7 +45,7 @@ export function ConflictDialog({ conflict, onSettle }: Props) {
             holds here.
           </Dialog.Description>
           {conflict.conflicts.map((one) => (
-            <fieldset key={`${one.id} ${one.kind} ${one.field}`} className="border-t border-hair py-2">
+            <fieldset key={one.key} className="border-t border-hair py-2">
               <legend className="float-left w-full">
                 <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
                 {one.field && (
@@ -49,17 +56,19 @@ export function ConflictDialog({ conflict, onSettle }: Props) {
                 <label key={side} className="mr-6 inline-flex items-baseline gap-2">
                   <input
                     type="radio"
-                    name={`${one.id} ${one.kind} ${one.field}`}
-                    checked={choices[one.id] === side}
-                    onChange={() => setChoices((before) => ({ ...before, [one.id]: side }))}
+                    name={one.key}
+                    checked={choices[one.key] === side}
+                    onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
                   />
                   {side === 'ours' ? 'mine' : `by ${who}`}: <strong>{one[side]}</strong>
                 </label>
               ))}
             </fieldset>
           ))}
-          <div className="mt-4 flex justify-end">
-            <Button tone="go" disabled={!settled} onClick={() => void onSettle(choices)}>
+          <Told error={settle.error} />
+          <div className="mt-4 flex justify-end gap-2">
+            <Button onClick={onLater}>Decide later</Button>
+            <Button tone="go" disabled={!settled || settle.isPending} onClick={() => settle.mutate(choices)}>
               Save this
             </Button>
           </div>

@@ -1,14 +1,25 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
-import { startTransition, useCallback, useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
+import {
+  type ReactNode,
+  startTransition,
+  useCallback,
+  useDeferredValue,
+  useEffect,
+  useMemo,
+  useRef,
+  useState,
+} from 'react'
 import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
+import { whenBack } from '../../api/session'
 import { spoken } from '../../app/lens'
 import { useLens } from '../../app/useLens'
 import type { Limit } from '../../outline/drop'
 import { type Choosing, Outline } from '../../outline/Outline'
 import { historyFor, type Remembered, remember } from '../../outline/remembered'
-import { readUnsaved, Saver, type SaveState } from '../../outline/saver'
+import { Saver, type SaveState } from '../../outline/saver'
 import { type MenuDocument, written } from '../../outline/tree'
+import { readUnsaved } from '../../outline/unsaved'
 import { useEditor } from '../../outline/useEditor'
 import { useUnhurried } from '../../parts/useUnhurried'
 import { BenchHeader } from './BenchHeader'
@@ -33,16 +44,22 @@ const KEY_MS = 50
 const REST_MS = 125
 
 interface Props {
+  person: string
+  /** That reading the menu again failed. */
+  trouble: ReactNode
   bench: Schemas['BenchPage']
   remembered: Remembered | null
   editable: boolean
 }
 
-export function Editing({ bench, remembered, editable }: Props) {
+export function Editing({ person, trouble, bench, remembered, editable }: Props) {
   const { site, key } = bench
   const lens = useLens()
   const queries = useQueryClient()
-  const unsaved = useMemo(() => (editable ? readUnsaved(site.key, key) : null), [site.key, key, editable])
+  const unsaved = useMemo(
+    () => (editable ? readUnsaved(person, site.key, key) : null),
+    [person, site.key, key, editable],
+  )
   const opened = unsaved?.document ?? bench.document
   const past = useMemo(
     () => historyFor(remembered, { hash: bench.hash, tree: opened.items ?? [], unsaved: unsaved !== null }),
@@ -56,6 +73,9 @@ export function Editing({ bench, remembered, editable }: Props) {
   // Read again after a release: what differs from live is another by then.
   useEffect(() => setChanges(bench.changes), [bench])
   const [save, setSave] = useState<SaveState>({ status: 'saved', at: bench.saved_at })
+  const [later, setLater] = useState(false)
+  const settleNow = useCallback(() => setLater(false), [])
+  const [kept, setKept] = useState(true)
   const [merged, setMerged] = useState<{ by: string[]; did: string[] } | null>(null)
   useEffect(() => {
     const timer = merged && window.setTimeout(() => setMerged(null), MERGE_TOLD_MS)
@@ -73,15 +93,16 @@ export function Editing({ bench, remembered, editable }: Props) {
   })
   const adopt = useCallback(
     (document: MenuDocument) => {
-      shown.current = { tree: document.items ?? [], name: document.name }
-      editor.replace(document.items ?? [])
+      // Against what was sent: lines that are still blank are on the screen only, and stay there.
+      const tree = editor.bring(written(editor.now()), document.items ?? [])
+      shown.current = { tree, name: document.name }
       setName(document.name)
     },
-    [editor.replace],
+    [editor.bring, editor.now],
   )
   const saver = useMemo(
     () =>
-      new Saver(site.key, key, unsaved?.hash ?? bench.hash, {
+      new Saver(person, site.key, key, unsaved?.hash ?? bench.hash, {
         state: setSave,
         saved: (next, edits, opened) => {
           setHash(next)
@@ -92,6 +113,7 @@ export function Editing({ bench, remembered, editable }: Props) {
         },
         adopt,
         merged: (by, did) => setMerged({ by, did }),
+        kept: setKept,
       }),
     [],
   )
@@ -109,20 +131,25 @@ export function Editing({ bench, remembered, editable }: Props) {
     saver.home = bench.site.change?.id
   }, [saver, bench])
   useEffect(() => () => void saver.leave().then(() => queries.invalidateQueries()), [saver, queries])
+  useEffect(() => whenBack(() => saver.again()), [saver])
+  const settled = save.status === 'saved'
+  useEffect(() => {
+    if (settled) setLater(false)
+  }, [settled])
   const busy = save.status !== 'saved'
   useEffect(() => {
     const timer = window.setTimeout(
-      () => void remember(site.key, key, { hash: busy ? null : hash, history }),
+      () => void remember(person, site.key, key, { hash: busy ? null : hash, history }),
       REMEMBER_MS,
     )
     return () => window.clearTimeout(timer)
-  }, [site.key, key, hash, busy, history])
+  }, [person, site.key, key, hash, busy, history])
   useEffect(() => {
     const guard = (event: BeforeUnloadEvent) => busy && event.preventDefault()
     const keep = () => {
       if (!busy) return
       saver.keep()
-      void remember(site.key, key, { hash: null, history })
+      void remember(person, site.key, key, { hash: null, history })
     }
     window.addEventListener('beforeunload', guard)
     window.addEventListener('pagehide', keep)
@@ -130,7 +157,7 @@ export function Editing({ bench, remembered, editable }: Props) {
       window.removeEventListener('beforeunload', guard)
       window.removeEventListener('pagehide', keep)
     }
-  }, [busy, saver, site.key, key, history])
+  }, [busy, saver, person, site.key, key, history])
 
   const place = bench.places.find((one) => one.device === lens.device) ?? bench.places[0]
   const limit = useMemo<Limit | null>(() => {
@@ -220,11 +247,14 @@ export function Editing({ bench, remembered, editable }: Props) {
         }
       }}
     >
+      {trouble && <div className="absolute inset-x-0 top-0 z-30">{trouble}</div>}
       <BenchHeader
         bench={bench}
         name={name}
         onName={setName}
         save={save}
+        kept={kept}
+        onSettle={settleNow}
         merged={merged}
         changes={changes}
         document={asItIs}
@@ -302,10 +332,11 @@ export function Editing({ bench, remembered, editable }: Props) {
           onBack={bringBack}
         />
       )}
-      {save.status === 'conflict' && (
+      {save.status === 'conflict' && !later && (
         <ConflictDialog
           conflict={save}
-          onSettle={(choices) => saver.settle(document(), save.base, choices)}
+          onLater={() => setLater(true)}
+          onSettle={(choices) => saver.settle(document(), save, choices)}
         />
       )}
     </div>

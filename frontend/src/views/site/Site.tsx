@@ -5,7 +5,7 @@ import { sessionQuery, siteQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { useMayEdit } from '../../app/useMayEdit'
 import { Button } from '../../parts/Button'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { siteClock } from '../../parts/times'
 import { SyncMark } from '../shelf/Board'
 import { Elevation } from './Elevation'
@@ -28,12 +28,12 @@ export function Site() {
   const session = useQuery(sessionQuery)
   const [open, setOpen] = useState<Open>(null)
   const mayEdit = useMayEdit()
-  if (site.error) return <Told error={site.error} />
-  if (!site.data) return null
+  if (!site.data) return <Trouble query={site} />
   const found = site.data
   const close = () => setOpen(null)
   return (
     <div className="flex min-h-full flex-col px-[18px] py-3">
+      <Trouble query={site} />
       <div className="mb-2 flex flex-wrap items-baseline gap-3">
         <h1>{found.name}</h1>
         <span className="text-ink-2">

@@ -23,6 +23,11 @@ class Conflict:
     ours: object
     theirs: object
 
+    @property
+    def key(self) -> str:
+        """Which one it is of the item's conflicts."""
+        return f"{self.id}:{self.field or self.kind}"
+
 
 @dataclass(frozen=True)
 class Merge:
@@ -34,7 +39,8 @@ class Merge:
 
 
 def merge(base: Tree, ours: Tree, theirs: Tree, *, choices: Mapping[str, Side] | None = None) -> Merge:
-    """Both sides' edits in one tree. `choices` settles the conflicts of an item by its id.
+    """Both sides' edits in one tree. `choices` settles all conflicts of an item by its id, or one of them by
+    its key.
 
     Laws: merge(b, b, x) = merge(b, x, b) = merge(b, x, x) = x; swapping the sides swaps the conflicts; no item of
     either side vanishes unless a side removed it and the other left it and all below it alone.
@@ -78,7 +84,8 @@ class _Merging:
 
     def _note(self, item_id: str, kind: ConflictKind, ours: object, theirs: object, field: str | None = None) -> Side:
         self.conflicts[item_id, kind, field] = Conflict(id=item_id, kind=kind, field=field, ours=ours, theirs=theirs)
-        return self.choices.get(item_id, "theirs" if ours == "removed" else "ours")
+        usual: Side = "theirs" if ours == "removed" else "ours"
+        return self.choices.get(self.conflicts[item_id, kind, field].key, self.choices.get(item_id, usual))
 
     # --- presence
 

@@ -1,0 +1,47 @@
+/** Whose page this is, and whether the server still knows them. */
+import { useSyncExternalStore } from 'react'
+
+let owner: string | undefined
+let ended = false
+const listeners = new Set<() => void>()
+
+function tell(): void {
+  for (const one of listeners) one()
+}
+
+function subscribe(listener: () => void): () => void {
+  listeners.add(listener)
+  return () => listeners.delete(listener)
+}
+
+export function belongsTo(person: string): void {
+  owner = person
+}
+
+export const pageOwner = (): string | undefined => owner
+
+export function sessionEnded(): void {
+  if (ended) return
+  ended = true
+  tell()
+}
+
+export function sessionBack(): void {
+  ended = false
+  tell()
+}
+
+export const useSessionEnded = (): boolean => useSyncExternalStore(subscribe, () => ended)
+
+/** Carries on whenever its owner is signed in again, or the line is back; returns how to stop. */
+export function whenBack(carryOn: () => void): () => void {
+  const back = () => {
+    if (!ended) carryOn()
+  }
+  window.addEventListener('online', back)
+  const stop = subscribe(back)
+  return () => {
+    window.removeEventListener('online', back)
+    stop()
+  }
+}

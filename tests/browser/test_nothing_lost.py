@@ -1,0 +1,189 @@
+"""Nothing typed is lost, and nobody's words are saved under another's name: ended sessions, outages, two people."""
+
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
+
+from tests.browser.conftest import World, signed_in
+from tests.browser.outline_page import change_of, choose, lines, made, opened, outline_of
+from tests.conftest import eventually
+
+AGAIN = "You are signed out"
+
+
+@pytest.fixture
+def menu(world: World) -> str:
+    return made(world, "Kept", "Shop -> /shop\nTimes -> /times\nFares -> /fares\n")
+
+
+def typed(page: Page, label: str, words: str) -> None:
+    choose(page, label)
+    page.keyboard.press("End")
+    page.keyboard.type(words)
+
+
+def signed_in_again(page: Page) -> None:
+    again = page.get_by_role("dialog", name=AGAIN)
+    again.get_by_label("Password").fill("quillfen-demo")
+    again.get_by_role("button", name="Sign in and go on").click()
+    expect(again).to_have_count(0)
+
+
+def test_an_ended_session_is_signed_into_over_the_page(ines_page: Page, menu: str, world: World) -> None:
+    """As the same person, and what was typed is saved then, without another key."""
+    page = ines_page
+    opened(page, menu)
+    page.context.clear_cookies()
+    typed(page, "Shop", " window")
+    expect(page.get_by_role("dialog", name=AGAIN)).to_contain_text("Ines Calder")
+    assert page.locator("[role=row]").count() == 3, "the page is still there"
+    again = page.get_by_role("dialog", name=AGAIN)
+    again.get_by_label("Password").fill("not it at all")
+    again.get_by_role("button", name="Sign in and go on").click()
+    expect(again.get_by_role("alert")).to_be_visible()
+    signed_in_again(page)
+    eventually(lambda: "Shop window" in outline_of(world, menu))
+    assert "1 Shop window" in lines(page)
+
+
+def test_nobody_saves_under_the_name_of_who_signed_in_since(ines_page: Page, menu: str, world: World) -> None:
+    """In another tab of the browser somebody else signs in: this page stays hers, and asks for her."""
+    page = ines_page
+    opened(page, menu)
+    page.context.clear_cookies()
+    tom = signed_in(page.context, "tom")
+    typed(page, "Shop", " by Ines")
+    expect(page.get_by_role("dialog", name=AGAIN)).to_contain_text("Ines Calder")
+    assert "by Ines" not in outline_of(world, menu)
+    tom.goto(f"{menu}?in={change_of(world, 'thornby')}")
+    tom.get_by_role("row").first.wait_for()
+    assert lines(tom)[0] == "1 Shop", "what she typed is not offered to him"
+    tom.close()
+    signed_in_again(page)
+    eventually(lambda: "Shop by Ines" in outline_of(world, menu))
+
+
+def test_what_cannot_be_saved_is_announced_and_saved_once_the_line_is_back(
+    ines_page: Page, menu: str, world: World
+) -> None:
+    page = ines_page
+    opened(page, menu)
+    saves = f"**/api{menu}*"
+
+    def away(route: Route) -> None:
+        if route.request.method == "PUT":
+            route.abort()
+        else:
+            route.continue_()
+
+    page.route(saves, away)
+    typed(page, "Times", " of day")
+    expect(page.get_by_text("not saved, trying again")).to_be_visible()
+    page.get_by_role("link", name="Shelf").click()
+    told = page.get_by_role("status").filter(has_text="What you typed in Kept is not saved yet")
+    expect(told).to_be_visible()
+    page.get_by_role("button", name="Sign out").click()
+    asked = page.get_by_role("alertdialog", name="Not everything is saved yet")
+    expect(asked).to_contain_text("Kept")
+    asked.get_by_role("button", name="Stay").click()
+    page.unroute(saves)
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(told).to_have_count(0)
+    assert "Times of day" in outline_of(world, menu)
+
+
+def test_a_failed_reading_stands_beside_the_work(ines_page: Page, menu: str, world: World) -> None:
+    """The editor stays, with everything in it, and says how to try again."""
+    page = ines_page
+    opened(page, menu)
+    typed(page, "Fares", " and passes")
+    reads = f"**/api{menu}"
+
+    def broken(route: Route) -> None:
+        if route.request.method == "GET":
+            route.fulfill(status=500, body="{}", content_type="application/json")
+        else:
+            route.continue_()
+
+    page.route(reads, broken)
+    page.context.set_offline(True)
+    page.context.set_offline(False)
+    expect(page.get_by_role("button", name="Try again")).to_be_visible()
+    assert "3 Fares and passes" in lines(page)
+    page.unroute(reads)
+    page.get_by_role("button", name="Try again").click()
+    expect(page.get_by_role("button", name="Try again")).to_have_count(0)
+    eventually(lambda: "Fares and passes" in outline_of(world, menu))
+
+
+def test_a_merge_that_fails_is_tried_again_and_undo_takes_back_ones_own_step(
+    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str, world: World
+) -> None:
+    """Tom's line comes in under Ines's hands; her undo leaves it."""
+    page = ines_page
+    opened(page, menu)
+    context: BrowserContext = browser.new_context(**browser_context_args)
+    mara = signed_in(context, "ines")
+    opened(mara, menu)
+    typed(mara, "Fares", " by tram")
+    eventually(lambda: "Fares by tram" in outline_of(world, menu))
+    merges = f"**/api{menu}/merge*"
+    left = [2]
+
+    def broken(route: Route) -> None:
+        left[0] -= 1
+        if left[0] >= 0:
+            route.fulfill(status=503, body="{}", content_type="application/json")
+        else:
+            route.continue_()
+
+    page.route(merges, broken)
+    typed(page, "Shop", "!")
+    expect(page.get_by_role("row").nth(2)).to_contain_text("Fares by tram")
+    assert left[0] < 0
+    eventually(lambda: "Shop!" in outline_of(world, menu))
+    page.get_by_role("button", name="Undo").click()
+    assert lines(page) == ["1 Shop", "2 Times", "3 Fares by tram"]
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    eventually(lambda: "Shop!" not in outline_of(world, menu))
+    assert "Fares by tram" in outline_of(world, menu)
+    context.close()
+
+
+def test_conflicts_are_settled_field_by_field_or_later(
+    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str, world: World
+) -> None:
+    page = ines_page
+    opened(page, menu)
+    context: BrowserContext = browser.new_context(**browser_context_args)
+    other = signed_in(context, "ines")
+    opened(other, menu)
+    for words, where in ((" theirs", other), (" mine", page)):
+        typed(where, "Shop", words)
+        if where is other:
+            eventually(lambda: "Shop theirs" in outline_of(world, menu))
+    met = page.get_by_role("dialog", name="Two edits meet")
+    met.get_by_role("button", name="Decide later").click()
+    typed(page, "Times", " still typed")
+    page.get_by_role("button", name="Settle them").click()
+    met.get_by_label("mine: Shop mine").check()
+    met.get_by_role("button", name="Save this").click()
+    expect(met).to_have_count(0)
+    eventually(lambda: "Shop mine" in outline_of(world, menu) and "Times still typed" in outline_of(world, menu))
+    context.close()
+
+
+def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: str) -> None:
+    """Leaving the label ends a step, though the next one is typed in the same place."""
+    page = ines_page
+    opened(page, menu)
+    typed(page, "Shop", " one")
+    page.keyboard.press("ArrowDown")
+    page.keyboard.press("ArrowUp")
+    page.keyboard.press("End")
+    page.keyboard.type(" two")
+    page.get_by_role("button", name="Undo").click()
+    assert lines(page)[0] == "1 Shop one"
+    page.get_by_role("button", name="Undo").click()
+    assert lines(page)[0] == "1 Shop"
