@@ -3,7 +3,7 @@ import { Link, useParams } from '@tanstack/react-router'
 import { useEffect, useState } from 'react'
 import { whenBack } from '../api/session'
 import { saveLeftover } from '../outline/saver'
-import { allUnsaved, type Unsaved, whenUnsavedChanges } from '../outline/unsaved'
+import { allUnsaved, whenUnsavedChanges } from '../outline/unsaved'
 import { Mark } from '../parts/Mark'
 import { useLens } from './useLens'
 
@@ -43,9 +43,11 @@ export function NotSavedYet({ person }: { person: string }) {
       role="status"
       className="flex flex-wrap gap-x-4 border-b border-hair bg-signal-ground px-[18px] py-1.5"
     >
-      {left.map((one: Unsaved) => (
+      {left.map((one) => (
         <span key={`${one.site}/${one.menu}`} className="flex items-baseline gap-2">
-          <Mark kind="waiting">What you typed in {one.document.name} is not saved yet</Mark>
+          <Mark kind="waiting">
+            What you typed in {one.document.name} of {one.siteName} is not saved yet
+          </Mark>
           <Link
             to="/sites/$site/menus/$menu"
             params={{ site: one.site, menu: one.menu }}

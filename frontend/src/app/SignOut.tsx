@@ -18,7 +18,7 @@ export function SignOut({ person, className }: { person: string; className: stri
   }
   const ask = async () => {
     await saveAll()
-    const names = allUnsaved(person).map((one) => one.document.name)
+    const names = allUnsaved(person).map((one) => `${one.document.name} of ${one.siteName}`)
     setLeft(names)
     if (names.length === 0) await go()
   }

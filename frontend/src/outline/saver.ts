@@ -49,7 +49,7 @@ export class Saver {
 
   constructor(
     private readonly person: string,
-    private readonly site: string,
+    private readonly site: { key: string; name: string },
     private readonly menu: string,
     private hash: string,
     private readonly listeners: Listeners,
@@ -136,7 +136,7 @@ export class Saver {
       const saved = await answered(
         client.PUT('/api/sites/{site}/menus/{menu}', {
           params: {
-            path: { site: this.site, menu: this.menu },
+            path: { site: this.site.key, menu: this.menu },
             header: { 'if-match': `"${this.hash}"` },
             query: this.leaving && this.home ? { in: this.home } : {},
           },
@@ -151,7 +151,7 @@ export class Saver {
       if (this.latest === document) {
         this.latest = null
         window.clearTimeout(this.keeping)
-        dropUnsaved(this.person, this.site, this.menu)
+        dropUnsaved(this.person, this.site.key, this.menu)
         this.tell({ status: 'saved', at: saved.saved_at })
       }
     } catch (error) {
@@ -211,7 +211,7 @@ export class Saver {
   private async mergeOn(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>) {
     return await answered(
       client.POST('/api/sites/{site}/menus/{menu}/merge', {
-        params: { path: { site: this.site, menu: this.menu } },
+        params: { path: { site: this.site.key, menu: this.menu } },
         body: { base, ours, choices },
       }),
     )
@@ -222,7 +222,16 @@ export class Saver {
     window.clearTimeout(this.keeping)
     if (!this.latest) return
     const { person, site, menu, hash, home } = this
-    this.listeners.kept(keepUnsaved(person, { site, menu, hash, home, document: this.latest() }))
+    this.listeners.kept(
+      keepUnsaved(person, {
+        site: site.key,
+        siteName: site.name,
+        menu,
+        hash,
+        home,
+        document: this.latest(),
+      }),
+    )
   }
 }
 

@@ -3,6 +3,7 @@ import type { MenuDocument } from './tree'
 
 export interface Unsaved {
   site: string
+  siteName: string
   menu: string
   /** The saved revision that it is on top of. */
   hash: string

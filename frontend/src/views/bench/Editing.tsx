@@ -102,7 +102,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   )
   const saver = useMemo(
     () =>
-      new Saver(person, site.key, key, unsaved?.hash ?? bench.hash, {
+      new Saver(person, site, key, unsaved?.hash ?? bench.hash, {
         state: setSave,
         saved: (next, edits, opened) => {
           setHash(next)
