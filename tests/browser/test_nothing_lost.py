@@ -189,3 +189,55 @@ def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: s
     assert lines(page)[0] == "1 Shop one"
     page.get_by_role("button", name="Undo").click()
     assert lines(page)[0] == "1 Shop"
+
+
+def test_keys_are_never_lost_to_a_slow_search(ines_page: Page, world: World) -> None:
+    """What is typed while pages are searched stays where it was typed, and the search ends where it was asked for."""
+    page = ines_page
+    menu = made(world, "Slowly found", "First -> /first\n", site="brackwater")
+    opened(page, menu)
+
+    def slow(route: Route) -> None:
+        page.wait_for_timeout(2_000)
+        route.continue_()
+
+    page.route("**/api/sites/brackwater/pages*", slow)
+    choose(page, "First")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Prices ->islander pass", delay=20)
+    page.keyboard.press("Enter")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Typed meanwhile", delay=20)
+    assert lines(page)[-2:] == ["2 Prices", "3 Typed meanwhile"]
+    expect(page.get_by_role("row").nth(1)).to_contain_text("@fares-islander-pass", timeout=30_000)
+    eventually(lambda: "Prices -> @fares-islander-pass" in outline_of(world, menu))
+    assert "Typed meanwhile" in outline_of(world, menu)
+    page.unroute("**/api/sites/brackwater/pages*")
+
+
+def test_a_page_with_the_labels_title_is_one_enter_away_and_the_chooser_works_after_an_outage(
+    ines_page: Page, world: World
+) -> None:
+    page = ines_page
+    menu = made(world, "Titles", "First -> /first\n", site="brackwater")
+    opened(page, menu)
+    choose(page, "First")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Timetables ->")
+    expect(page.get_by_role("listbox", name="Targets").get_by_role("option").first).to_contain_text("/timetables")
+    page.keyboard.press("Enter")
+    eventually(lambda: "Timetables -> @timetables" in outline_of(world, menu))
+    pages = "**/api/sites/brackwater/pages*"
+    page.route(pages, lambda route: route.abort())
+    page.keyboard.press("Enter")
+    page.keyboard.type("Book ->book a crossing")
+    page.keyboard.press("Enter")
+    expect(page.get_by_text("stands there as a note")).to_be_visible()
+    page.unroute(pages)
+    eventually(
+        lambda: 'Book -> ? "book a crossing"' in outline_of(world, menu) or "book a crossing" in outline_of(world, menu)
+    )
+    page.get_by_role("button", name="Choose").first.click()
+    expect(page.get_by_role("combobox", name="Leads to")).to_have_value("book a crossing")
+    page.get_by_role("combobox", name="Leads to").fill("fares")
+    expect(page.get_by_role("listbox", name="Targets").get_by_role("option").first).to_contain_text("/fares")

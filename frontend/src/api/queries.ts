@@ -62,6 +62,19 @@ export const benchQuery = (site: string, menu: string) =>
       answered(client.GET('/api/sites/{site}/menus/{menu}', { params: { path: { site, menu } } })),
   })
 
+/** Pages for a line that waits for them: nobody watches this search, and nothing gives it up. */
+export const pagesLaterQuery = (site: string, words: string, limit: number) =>
+  queryOptions({
+    queryKey: ['pages', site, words, limit, 'later'],
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/pages', {
+          params: { path: { site }, query: { words, limit, places: false } },
+        }),
+      ),
+    retry: 2,
+  })
+
 export const pagesQuery = (site: string, words: string, limit: number, places = false) =>
   queryOptions({
     queryKey: ['pages', site, words, limit, places],

@@ -27,7 +27,7 @@ import { intentOf, pressed } from './keys'
 import { OutlineRow } from './OutlineRow'
 import { pointed, relabelled } from './pointing'
 import { TargetChooser } from './TargetChooser'
-import { blankLine, find, insert, isBlank, pathTo, type Row, remove, update } from './tree'
+import { blankLine, find, type Item, insert, isBlank, pathTo, type Row, remove, update } from './tree'
 import { useClipboard } from './useClipboard'
 import type { Editor } from './useEditor'
 import { labelOf } from './words'
@@ -251,6 +251,24 @@ export function Outline(props: Props) {
     editor.edit(update(editor.tree, choosing.id, (item) => pointed(item, choice, languages[0] ?? 'en')))
     finishChoosing()
   }
+  /** Until it is found the words stand there as a note, so that they are not lost whatever comes of the search. */
+  const chooseGoalLater = (words: string, found: Promise<Choice | undefined>) => {
+    if (!choosing) return
+    const { id } = choosing
+    const run = `target ${id} ${words}`
+    const point = (goal: Choice) => (item: Item) => pointed(item, goal, languages[0] ?? 'en')
+    editor.edit(update(editor.tree, id, point(noted(words))), undefined, run)
+    finishChoosing()
+    const put = (goal: Choice | undefined) => {
+      const { editor: now } = current.current
+      const item = find(now.now(), id)?.item
+      if (goal && item?.kind === 'link' && 'pending' in item.target && item.target.pending.note === words)
+        now.edit(update(now.now(), id, point(goal)), undefined, run)
+    }
+    found.then(put, () =>
+      current.current.editor.say(`The pages could not be searched: “${words}” stands there as a note.`),
+    )
+  }
 
   const landingOf = (event: DragMoveEvent | DragEndEvent): Drop | null => {
     const from = editor.rows.findIndex((row) => row.item.id === event.active.id)
@@ -387,7 +405,9 @@ export function Outline(props: Props) {
           site={site}
           menu={props.menu}
           anchor={choosing.anchor}
+          wanted={wantedOf(find(editor.tree, choosing.id)?.item, languages)}
           onChoose={chooseGoal}
+          onChooseLater={chooseGoalLater}
           onClose={finishChoosing}
         />
       )}
@@ -396,6 +416,15 @@ export function Outline(props: Props) {
 }
 
 const NONE: ReadonlySet<string> = new Set()
+
+const noted = (note: string): Choice => ({ kind: 'link', target: { pending: { note } } })
+
+/** What a line most likely leads to: what its note says, or the page with the title that is its label. */
+function wantedOf(item: Item | undefined, languages: readonly string[]): string {
+  if (!item) return ''
+  const note = item.kind === 'link' && 'pending' in item.target ? item.target.pending.note : undefined
+  return note || ('label' in item && item.label?.[languages[0] ?? 'en']) || ''
+}
 
 const idsIn = (item: Row['item']): string[] => [
   item.id,

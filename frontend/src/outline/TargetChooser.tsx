@@ -1,10 +1,11 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from 'react'
+import { type KeyboardEvent, useDeferredValue, useId, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
-import { pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
+import { pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
 import { Mark } from '../parts/Mark'
 import { Plate } from '../parts/Plate'
+import { Trouble } from '../parts/Trouble'
 import { type Choice, type Offer, offersFor, pageWords } from './choices'
 import { choseRecently, recentPages } from './recent'
 
@@ -12,7 +13,11 @@ interface Props {
   site: string
   menu: string
   anchor: DOMRect
+  /** What is looked for before anything is typed. */
+  wanted: string
   onChoose: (choice: Choice) => void
+  /** The first that is found for the words is meant, once the search is through. */
+  onChooseLater: (words: string, found: Promise<Choice | undefined>) => void
   onClose: () => void
 }
 
@@ -51,10 +56,10 @@ function isSure({ page, key }: Offer, words: string, at: number): boolean {
 }
 
 /** Search over the site's pages; everything else that a line can lead to by typing it. */
-export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) {
-  const [words, setWords] = useState('')
+export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLater, onClose }: Props) {
+  const queries = useQueryClient()
+  const [words, setWords] = useState(wanted)
   const [at, setAt] = useState(0)
-  const [waits, setWaits] = useState(false)
   const list = useId()
   const input = useRef<HTMLInputElement>(null)
   const vocabulary = useQuery(vocabularyQuery(site))
@@ -78,13 +83,13 @@ export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) 
   const onWords = (next: string) => {
     setWords(next)
     setAt(0)
-    setWaits(false)
   }
-  // Enter right after typing waits for its own search, unless what stands there answers to all the words already: a
-  // page found for fewer letters must not be taken, and whoever types on must not be kept.
-  useEffect(() => {
-    if (waits && settled) queueMicrotask(() => choose(offers[at]))
-  })
+  /** The first offer for the words as they stand, whenever its search is through. */
+  const lookUp = async (): Promise<Choice | undefined> => {
+    const known = await queries.fetchQuery(vocabularyQuery(site))
+    const pages = elsewhere ? [] : await queries.fetchQuery(pagesLaterQuery(site, pageWords(words), 8))
+    return offersFor(words, pages, { vocabulary: known, usual, menu })[0]?.choice
+  }
   const onKeyDown = (event: KeyboardEvent) => {
     const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
     if (step) {
@@ -94,8 +99,10 @@ export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) 
       event.preventDefault()
       event.stopPropagation()
       const offer = offers[at]
+      // A page found for fewer letters must not be taken, and whoever types on must not be kept: the search goes on
+      // without the chooser.
       if (settled || (offer && isSure(offer, words, at))) choose(offer)
-      else setWaits(true)
+      else onChooseLater(words.trim(), lookUp())
     } else if (event.key === 'Tab') {
       event.preventDefault()
       onClose()
@@ -116,6 +123,7 @@ export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) 
         onOpenAutoFocus={(event) => {
           event.preventDefault()
           input.current?.focus()
+          input.current?.select()
         }}
         onCloseAutoFocus={(event) => event.preventDefault()}
       >
@@ -150,6 +158,7 @@ export function TargetChooser({ site, menu, anchor, onChoose, onClose }: Props) 
               </span>
             </Option>
           ))}
+          {found.isError && <Trouble query={found} />}
           {offers.length === 0 && settled && (
             <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
           )}
