@@ -73,7 +73,7 @@ async def test_what_does_not_go_with_what_is_live_is_settled_first(
     await relabelled(as_ines, quick, "Quickly")
     assert (await put_live(as_ines, quick, run_jobs))["state"] == "live"
     refused = await as_ines.post(f"{SITE}/releases?in={slow}", headers={"idempotency-key": "slow"})
-    assert (refused.status_code, "does not go with: header/timetables" in refused.json()["detail"]) == (409, True)
+    assert (refused.status_code, "do not agree on: header/timetables" in refused.json()["detail"]) == (409, True)
     told = (await as_ines.get(f"{SITE}/changes")).json()
     assert [(one["title"], one["behind"]) for one in told] == [("Slow", True)]
     found = (await as_ines.get(f"{SITE}/changes/{slow}/conflicts")).json()

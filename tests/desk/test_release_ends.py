@@ -130,7 +130,7 @@ async def test_a_release_that_no_longer_goes_with_what_is_live_ends(
     await make_live(database, "brackwater", {"header": quickly})
     await run_jobs()
     failed = await release_of(as_ines, asked.json()["id"])
-    assert (failed["state"], "does not go with" in failed["says"]) == ("failed", True), failed["says"]
+    assert (failed["state"], "do not agree on" in failed["says"]) == ("failed", True), failed["says"]
     bench = await read(as_ines, f"{SITE}/menus/header?in={change}")
     assert bench["document"]["items"][0]["label"]["en"] == "Slowly", "its edits are where they were"
 

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { Outlet } from '@tanstack/react-router'
-import { Suspense, useRef } from 'react'
+import { Suspense, useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas } from '../api/client'
 import { lookIn, useSwitches } from '../api/inside'
 import { sessionQuery } from '../api/queries'
@@ -21,6 +21,31 @@ function useWhosePage(person: Schemas['PersonOut'] | undefined): Schemas['Person
   return first.current
 }
 
+const REST_MS = 800
+
+/** True once it is so and nobody is typing: what is typed just now belongs where it is typed. */
+function useOnceKeysRest(so: boolean): boolean {
+  const [rested, setRested] = useState(false)
+  useEffect(() => {
+    if (!so) {
+      setRested(false)
+      return
+    }
+    let timer = 0
+    const wait = () => {
+      window.clearTimeout(timer)
+      timer = window.setTimeout(() => setRested(true), REST_MS)
+    }
+    wait()
+    window.addEventListener('keydown', wait, true)
+    return () => {
+      window.clearTimeout(timer)
+      window.removeEventListener('keydown', wait, true)
+    }
+  }, [so])
+  return so && rested
+}
+
 /** Rail, lens and the view; nothing but the sign-in for whom nobody knows. */
 export function Frame() {
   const session = useQuery(sessionQuery)
@@ -31,6 +56,8 @@ export function Frame() {
   const ended = useSessionEnded()
   const nobody = session.error instanceof Refused && session.error.problem.status === 401
   const person = useWhosePage(session.data)
+  const away = ended || nobody || (session.data !== undefined && session.data.id !== person?.id)
+  const asked = useOnceKeysRest(away)
   if (session.isPending) return null
   if (!person) return nobody ? <SignIn /> : <Trouble query={session} />
   return (
@@ -44,7 +71,7 @@ export function Frame() {
           <Outlet key={`${lens.in ?? ''} ${switches}`} />
         </Suspense>
       </main>
-      {(ended || nobody || session.data?.id !== person.id) && <SignInAgain person={person} />}
+      {asked && <SignInAgain person={person} />}
     </div>
   )
 }

@@ -1,6 +1,6 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { type KeyboardEvent, useDeferredValue, useId, useMemo, useRef, useState } from 'react'
+import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
 import { Mark } from '../parts/Mark'
@@ -59,6 +59,7 @@ function isSure({ page, key }: Offer, words: string, at: number): boolean {
 export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLater, onClose }: Props) {
   const queries = useQueryClient()
   const [words, setWords] = useState(wanted)
+  const [typed, setTyped] = useState(false)
   const [at, setAt] = useState(0)
   const list = useId()
   const input = useRef<HTMLInputElement>(null)
@@ -81,9 +82,15 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
     onChoose(offer.choice)
   }
   const onWords = (next: string) => {
+    setTyped(true)
     setWords(next)
     setAt(0)
   }
+  // No page is called as the line is: what was chosen last is offered then, as where there are no words.
+  const nameless = !typed && words !== '' && settled && found.data?.length === 0
+  useEffect(() => {
+    if (nameless) setWords('')
+  }, [nameless])
   /** The first offer for the words as they stand, whenever its search is through. */
   const lookUp = async (): Promise<Choice | undefined> => {
     const known = await queries.fetchQuery(vocabularyQuery(site))

@@ -166,11 +166,11 @@ export class Saver {
   /** Tried again where it may go through by itself. */
   private failed(error: unknown): void {
     const status = error instanceof Refused ? error.problem.status : null
-    const again = status === null || status >= 500 || status === 429
+    // An ended session is told over the page; what waits is saved once it is back.
+    const again = status === null || status >= 500 || status === 429 || status === 401
     this.stopped = true
     this.keep()
-    // An ended session is told over the page, and what waits is saved once it is back.
-    this.tell({ status: 'failed', error, again: again || status === 401 })
+    this.tell({ status: 'failed', error, again })
     if (!again || this.leaving) return
     this.tries += 1
     this.later(Math.min(AGAIN_MS * 2 ** (this.tries - 1), LONGEST_AGAIN_MS))

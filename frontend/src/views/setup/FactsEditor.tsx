@@ -3,6 +3,7 @@ import { useRef, useState } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
 import { factsQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
+import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
@@ -96,6 +97,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
       onClose()
     },
   })
+  const leaving = useLeaving(changed !== null || sets !== null, 'facts, audiences and rules', onClose)
   if (!draft) return null
   const set = (change: Partial<Draft>) => setDraft({ ...draft, ...change })
   const known = [
@@ -109,7 +111,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
       title={
         scope.kind === 'site' ? `What is known of the visitors of ${scope.name}` : 'A shared set of facts'
       }
-      onOpen={(open) => !open && onClose()}
+      onOpen={(open) => !open && leaving.leave()}
       className="h-[720px] w-[1180px] grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] grid-rows-[auto_1fr] gap-x-6 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex gap-2">
@@ -118,7 +120,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
               Keep
             </Button>
           )}
-          <Button small onClick={onClose}>
+          <Button small onClick={leaving.leave}>
             Close
           </Button>
         </span>
@@ -243,6 +245,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
           onMend={(before, after) => setMends({ ...mends, [before]: after })}
         />
       </Scrolled>
+      {leaving.question}
     </Sheet>
   )
 }

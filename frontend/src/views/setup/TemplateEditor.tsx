@@ -5,6 +5,7 @@ import { fontsQuery, plainLookQuery } from '../../api/queries'
 import { DEVICES, type Device } from '../../app/lens'
 import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
+import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
@@ -52,6 +53,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       onClose()
     },
   })
+  const leaving = useLeaving(changed !== null, 'the template', onClose)
   if (!template) return <Told error={found.error} />
   const location = template.locations[chosen]
   const setLocation = (next: Location) =>
@@ -60,7 +62,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
   return (
     <Sheet
       title={`Template ${template.title ?? template.key}, version ${version}`}
-      onOpen={(open) => !open && onClose()}
+      onOpen={(open) => !open && leaving.leave()}
       className="h-[730px] w-[1190px] grid-cols-[180px_330px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex items-baseline gap-2">
@@ -70,7 +72,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
               Keep as version {version + 1}
             </Button>
           )}
-          <Button small onClick={onClose}>
+          <Button small onClick={leaving.leave}>
             Close
           </Button>
         </span>
@@ -196,6 +198,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
           }
         />
       </div>
+      {leaving.question}
     </Sheet>
   )
 }

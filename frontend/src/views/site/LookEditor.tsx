@@ -8,6 +8,7 @@ import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
 import { LookFields } from '../../parts/LookFields'
 import { Mark } from '../../parts/Mark'
+import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
@@ -53,11 +54,13 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
       onClose()
     },
   })
+  const changed = JSON.stringify(look) !== JSON.stringify(place?.look ?? {})
+  const leaving = useLeaving(changed, `the look of ${place?.title ?? location}`, onClose)
   const width = site.device_widths[device]?.low ?? 1100
   return (
     <Sheet
       title={`The look of ${place?.title ?? location}`}
-      onOpen={(open) => !open && onClose()}
+      onOpen={(open) => !open && leaving.leave()}
       className="h-[720px] w-[1180px] grid-cols-[400px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex items-baseline gap-2">
@@ -72,7 +75,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
               Keep this look
             </Button>
           )}
-          <Button small onClick={onClose}>
+          <Button small onClick={leaving.leave}>
             Close
           </Button>
         </span>
@@ -101,6 +104,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
           <Legible told={tried.data} />
         </div>
       </Scrolled>
+      {leaving.question}
     </Sheet>
   )
 }
