@@ -303,7 +303,17 @@ def test_two_languages_stand_side_by_side(ines_page: Page, world: World) -> None
     page.keyboard.press("Alt+l")
     page.keyboard.type("Nieuws")
     expect(page.get_by_text("1 missing")).to_have_count(0)
+    here = page.locator("input:focus")
+    page.keyboard.press("Shift+Tab")
+    expect(here).to_have_value("Tarieven")
+    page.keyboard.press("Enter")
+    expect(here).to_have_value("Nieuws")
     page.keyboard.press("Alt+l")
+    # A sign that the keyboard writes with Alt held, and the Enter of an input method, are nobody's commands.
+    for key in ("key: 'ł', code: 'KeyL', altKey: true", "key: 'Enter', code: 'Enter', isComposing: true"):
+        typed = f"node => node.dispatchEvent(new KeyboardEvent('keydown', {{{key}, bubbles: true, cancelable: true}}))"
+        assert here.evaluate(typed), "left to the browser"
+    assert len(lines(page)) == 3
     page.keyboard.press("Alt+t")
     expect(page.get_by_text("The line says what its page is called.")).to_be_visible()
     saved(page)

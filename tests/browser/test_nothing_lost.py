@@ -267,3 +267,16 @@ def test_a_sheet_with_edits_asks_before_it_closes(ines_page: Page) -> None:
     page.keyboard.press("Escape")
     asked.get_by_role("button", name="Throw it away").click()
     expect(sheet).to_have_count(0)
+
+
+def test_an_unknown_address_and_a_site_that_is_gone_say_where_to_go(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/no/such/view")
+    expect(page.get_by_role("heading", name="Nothing hangs at this address")).to_be_visible()
+    expect(page).to_have_title("Nothing here · Sign Shelf")
+    page.get_by_role("main").get_by_role("link", name="shelf").click()
+    expect(page).to_have_title("Shelf · Sign Shelf")
+    page.goto("/sites/nowhere/menus/header")
+    expect(page.get_by_role("alert")).to_contain_text("nowhere")
+    page.get_by_role("link", name="To the shelf").click()
+    expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()

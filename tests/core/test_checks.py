@@ -46,9 +46,9 @@ def found(outline: str, *, hangs: bool = False) -> list[str]:
         ("Soon -> ?", ["pending 1: Soon leads nowhere yet"]),
         (
             'Soon -> ? {nl "Straks"; due 2027-02-13; owner Ines}',
-            ["pending 1: Soon leads nowhere yet, due 2027-02-13, Ines"],
+            ["pending 1: Soon leads nowhere yet, due 13 Feb 2027, Ines"],
         ),
-        ("Late -> ? {due 2027-02-12}", ["pending-overdue 1: Late leads nowhere yet, due 2027-02-12"]),
+        ("Late -> ? {due 2027-02-12}", ["pending-overdue 1: Late leads nowhere yet, due 12 Feb 2027"]),
         ("Gone -> @gone", ["page-unknown 1: Gone leads to @gone, which is no page of the site"]),
         ("Crew -> @crew", ["page-hidden 1: Crew leads to /crew, which is hidden"]),
         ("Part -> @fares#dogs", ["part-gone 1: Part leads to the part #dogs, which is not on /fares"]),

@@ -7,6 +7,7 @@ import {
 } from '@tanstack/react-router'
 import { Frame } from './Frame'
 import { readLens } from './lens'
+import { NotHere } from './NotHere'
 
 const root = createRootRoute({ validateSearch: readLens, component: Frame })
 
@@ -66,6 +67,7 @@ const ledger = createRoute({
 export const router = createRouter({
   routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup, you]),
   defaultPreload: 'intent',
+  defaultNotFoundComponent: NotHere,
   search: { strict: false },
 })
 

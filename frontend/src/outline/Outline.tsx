@@ -163,6 +163,19 @@ export function Outline(props: Props) {
         const above = now.rows[now.rows.findIndex((one) => one.item.id === row.item.id) - 1]
         return now.edit(remove(now.tree, row.item.id), above ? { id: above.item.id, typing: true } : null)
       }
+      if (
+        typing &&
+        now.focus?.second &&
+        !event.nativeEvent.isComposing &&
+        (event.key === 'Tab' || event.key === 'Enter')
+      ) {
+        const next = besideLabel(now.rows, row, event.shiftKey ? -1 : 1)
+        if (next) {
+          event.preventDefault()
+          event.stopPropagation()
+          return now.choose({ id: next.item.id, typing: true, second: true })
+        }
+      }
       const intent = intentOf(event, typing)
       if (!intent || (!may && !LOOKING.has(intent))) return
       event.preventDefault()
@@ -416,6 +429,13 @@ export function Outline(props: Props) {
 }
 
 const NONE: ReadonlySet<string> = new Set()
+
+/** The next line that has a label, up or down: whoever types one language goes from label to label. */
+function besideLabel(rows: readonly Row[], row: Row, step: 1 | -1): Row | undefined {
+  const at = rows.findIndex((one) => one.item.id === row.item.id)
+  const there = step > 0 ? rows.slice(at + 1) : rows.slice(0, at).reverse()
+  return there.find(({ item }) => item.kind !== 'divider' && item.kind !== 'include')
+}
 
 const noted = (note: string): Choice => ({ kind: 'link', target: { pending: { note } } })
 

@@ -80,6 +80,10 @@ export const KEY_RULES: readonly KeyRule[] = [
 /** Ctrl+V is the browser's own: a paste of several lines becomes lines wherever it lands. */
 export const FURTHER_KEYS = [
   { keys: 'Ctrl+V', says: 'Paste a list, an outline, or lines from another menu' },
+  {
+    keys: 'Tab, Enter',
+    says: 'In the second language: to the next label of it; with Shift to the one before',
+  },
   { keys: 'Shift+click, Ctrl+click', says: 'Choose up to there, or one more' },
 ] as const
 
@@ -91,7 +95,15 @@ export function pressed(event: KeyboardEvent): string {
   return [...held.filter(Boolean), key].join('+')
 }
 
+/** Whether the key writes a sign: AltGr and Option do on many keyboards, and an input method has its own Enter. */
+function writes(event: KeyboardEvent): boolean {
+  if (event.nativeEvent.isComposing || event.getModifierState('AltGraph')) return true
+  const own = /^(?:Key|Digit)(.)$/.exec(event.code)?.[1]
+  return event.altKey && event.key.length === 1 && own !== undefined && event.key.toUpperCase() !== own
+}
+
 export function intentOf(event: KeyboardEvent, typing: boolean): Intent | null {
+  if (typing && writes(event)) return null
   const keys = pressed(event)
   if (/^Alt\+[0-4]$/.test(keys)) return 'levels'
   const rule = KEY_RULES.find(

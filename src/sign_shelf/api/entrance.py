@@ -134,7 +134,8 @@ class KnownPeople:
             raise NotSignedIn("Nobody is signed in.", remedy="Sign in first.")
         if headers.get(PAGE_OF, str(person.id)) != str(person.id):
             raise NotSignedIn(
-                f"{person.name} is signed in now, and this page is somebody else's.", remedy="Sign in again as yourself."
+                f"{person.name} is signed in now, and this page is somebody else's.",
+                remedy="Sign in again as yourself.",
             )
         return person
 

@@ -8,7 +8,8 @@ import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { reading } from '../../parts/readings'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
+import { useTitle } from '../../parts/useTitle'
 import { Words } from '../../parts/Words'
 import { Matrix } from './Matrix'
 import { markSize, SEEN_WORDS, seenMark } from './seenMark'
@@ -23,6 +24,7 @@ export function Audiences() {
   const lens = useLens()
   const navigate = useNavigate()
   const site = useQuery(siteQuery(key)).data
+  useTitle('Audiences', site?.locations.find((one) => one.key === location)?.title, site?.name)
   const found = useQuery(audiencesQuery(key, location, { ...lens, device: 'desktop', audience: undefined }))
   const [filter, setFilter] = useState<(typeof FILTERS)[number]>('all')
   const [words, setWords] = useState('')
@@ -87,7 +89,7 @@ export function Audiences() {
           as a table (CSV)
         </a>
       </div>
-      <Told error={found.error} />
+      <Trouble query={found} />
       {warnings.length > 0 && (
         <section aria-label="What looks wrong" className="mb-2 border-l-4 border-signal bg-plate px-3 py-1.5">
           <ul className="text-[13.5px]">

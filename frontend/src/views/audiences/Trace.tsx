@@ -6,7 +6,7 @@ import type { Lens } from '../../app/lens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 
 interface Props {
   site: string
@@ -33,7 +33,7 @@ export function Trace({ site, location, row, column, lens, onClose }: Props) {
           for {column.audience} on a {column.device}
         </span>
       </h2>
-      <Told error={steps.error} />
+      <Trouble query={steps} />
       <ol className="mt-2 border-l-[3px] border-wood">
         {steps.data?.map((step, at) => (
           <li key={at} className="mb-1.5 pl-2.5 text-[13px]">

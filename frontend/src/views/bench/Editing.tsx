@@ -21,6 +21,7 @@ import { Saver, type SaveState } from '../../outline/saver'
 import { type MenuDocument, written } from '../../outline/tree'
 import { readUnsaved } from '../../outline/unsaved'
 import { useEditor } from '../../outline/useEditor'
+import { useTitle } from '../../parts/useTitle'
 import { useUnhurried } from '../../parts/useUnhurried'
 import { BenchHeader } from './BenchHeader'
 import { BringIn } from './BringIn'
@@ -68,6 +69,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const languages = useMemo(() => spoken(site.languages, lens), [site.languages, lens.language])
   const editor = useEditor(opened.items ?? [], past, languages)
   const [name, setName] = useState(opened.name)
+  useTitle(name, site.name)
   const [hash, setHash] = useState(bench.hash)
   const [changes, setChanges] = useState(bench.changes)
   // Read again after a release: what differs from live is another by then.

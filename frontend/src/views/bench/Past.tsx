@@ -9,6 +9,7 @@ import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
 
 interface Props {
@@ -48,7 +49,7 @@ export function Past({ bench, languages, editable, onOpen, onBack }: Props) {
       }
     >
       <ol className="min-h-0 overflow-auto border-r border-hair py-1">
-        <Told error={history.error} />
+        <Trouble query={history} />
         {entries.map((entry) => (
           <li key={entry.revision}>
             <EntryLine
@@ -294,7 +295,7 @@ function Against({ bench, twin, language }: { bench: Schemas['BenchPage']; twin:
   return (
     <>
       <h2>From {twin} to this menu</h2>
-      <Told error={found.error} />
+      <Trouble query={found} />
       <Sentences edits={found.data} />
     </>
   )

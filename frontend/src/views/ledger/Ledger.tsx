@@ -1,15 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { ledgerQuery } from '../../api/queries'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
+import { useTitle } from '../../parts/useTitle'
 
 /** Who did what, newest first. */
 export function Ledger() {
+  useTitle('Ledger')
   const ledger = useQuery(ledgerQuery)
   return (
     <div className="max-w-[980px] px-[18px] py-3.5">
       <h1 className="mb-3">Ledger</h1>
-      <Told error={ledger.error} />
+      <Trouble query={ledger} />
       <table className="w-full text-left">
         <caption className="sr-only">Who did what, newest first</caption>
         <thead className="text-[12px] text-ink-2">

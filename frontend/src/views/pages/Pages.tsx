@@ -6,7 +6,8 @@ import { DEVICES, type Device } from '../../app/lens'
 import { useLens } from '../../app/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
+import { useTitle } from '../../parts/useTitle'
 
 /** The site's inventory, and which menus lead to each page. */
 export function Pages() {
@@ -14,6 +15,7 @@ export function Pages() {
   const [words, setWords] = useState('')
   const lens = useLens()
   const about = useQuery(siteQuery(site))
+  useTitle('Pages', about.data?.name)
   const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
   const reach = useQuery(reachQuery(site, lens)).data
   const steps = new Map(reach?.pages.map((page) => [page.ref, page.steps]))
@@ -39,7 +41,7 @@ export function Pages() {
           className="ml-auto w-64 border-b-[1.5px] border-ink-3 bg-transparent px-1 py-0.5"
         />
       </div>
-      <Told error={pages.error} />
+      <Trouble query={pages} />
       <p className="mb-2 flex flex-wrap items-baseline gap-3 text-[13px] text-ink-2">
         Choices from the home page, by device.
         {DEVICES.map((device) => {

@@ -8,6 +8,7 @@ import { Mark } from '../../parts/Mark'
 import { NewPassword } from '../../parts/NewPassword'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { ROLES, Roles } from './Roles'
 
 type Account = Schemas['AccountOut']
@@ -20,7 +21,7 @@ export function People({ me }: { me: string }) {
   return (
     <section aria-labelledby="people" className="mt-6">
       <h2 id="people">People</h2>
-      <Told error={people.error} />
+      <Trouble query={people} />
       <ul>
         {people.data?.map((one) => (
           <li key={one.id} className="border-t border-hair py-1">

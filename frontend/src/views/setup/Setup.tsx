@@ -3,7 +3,8 @@ import { useState } from 'react'
 import { sessionQuery, templatesQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
+import { useTitle } from '../../parts/useTitle'
 import { Facts } from './Facts'
 import { Fonts } from './Fonts'
 import { People } from './People'
@@ -11,6 +12,7 @@ import { TemplateEditor } from './TemplateEditor'
 
 /** What all sites share: templates with their versions, and fonts. */
 export function Setup() {
+  useTitle('Setup')
   const session = useQuery(sessionQuery)
   const editable = session.data?.may_edit ?? false
   const templates = useQuery(templatesQuery)
@@ -18,7 +20,7 @@ export function Setup() {
   return (
     <div className="px-[18px] py-3.5">
       <h1 className="mb-3">Setup</h1>
-      <Told error={templates.error} />
+      <Trouble query={templates} />
       <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8">
         <section aria-label="Templates">
           <h2>Templates</h2>

@@ -9,6 +9,7 @@ import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { LocationFields } from './LocationFields'
 import { EMPTY_LOCATION, type Location, type Template } from './template'
 
@@ -54,7 +55,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
     },
   })
   const leaving = useLeaving(changed !== null, 'the template', onClose)
-  if (!template) return <Told error={found.error} />
+  if (!template) return <Trouble query={found} />
   const location = template.locations[chosen]
   const setLocation = (next: Location) =>
     setChanged({ ...template, locations: template.locations.map((one, at) => (at === chosen ? next : one)) })

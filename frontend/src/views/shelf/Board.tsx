@@ -5,7 +5,7 @@ import type { Schemas } from '../../api/client'
 import { signsQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { Mark } from '../../parts/Mark'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { ago, siteClock } from '../../parts/times'
 import { Sign } from './Sign'
 
@@ -62,7 +62,7 @@ export const Board = memo(function Board({ line, still }: Props) {
         aria-busy={!drawn && !signs.error}
       >
         {!drawn && !signs.error && <Coming line={line} />}
-        <Told error={signs.error} />
+        <Trouble query={signs} />
         {drawn && <Signs site={line.key} signs={drawn} />}
       </div>
       <div className="plank col-span-2" />

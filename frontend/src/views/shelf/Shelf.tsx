@@ -4,7 +4,8 @@ import { useDeferredValue, useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { sessionQuery, shelfQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
+import { useTitle } from '../../parts/useTitle'
 import { WorkerAway } from '../../parts/WorkerAway'
 import { Boards } from './Boards'
 
@@ -12,6 +13,7 @@ import { Boards } from './Boards'
 const MANY = 12
 
 export function Shelf() {
+  useTitle('Shelf')
   const lens = useLens()
   const session = useQuery(sessionQuery)
   const shelf = useQuery(shelfQuery(lens.in))
@@ -53,7 +55,7 @@ export function Shelf() {
           </Link>
         )}
       </div>
-      <Told error={shelf.error} />
+      <Trouble query={shelf} />
       <WorkerAway />
       {shelf.data?.length === 0 && (
         <p className="mt-16 text-center text-[16px] text-ink-2">

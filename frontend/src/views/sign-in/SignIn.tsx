@@ -4,10 +4,12 @@ import { answered, client } from '../../api/client'
 import { sessionQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
+import { useTitle } from '../../parts/useTitle'
 
 const FIELD = 'w-full border-b-[1.5px] border-ink-3 bg-transparent px-0.5 py-1 text-[16px] focus:border-dusk'
 
 export function SignIn() {
+  useTitle('Sign in')
   const queries = useQueryClient()
   const [email, password] = [useId(), useId()]
   const signIn = useMutation({

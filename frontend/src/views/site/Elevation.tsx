@@ -5,7 +5,7 @@ import type { Schemas } from '../../api/client'
 import { elevationQuery, pagesQuery } from '../../api/queries'
 import { useLens } from '../../app/useLens'
 import { DrawnFrame } from '../../parts/DrawnFrame'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 import { Words } from '../../parts/Words'
 
 /** The site's page to scale through the lens; a click on a place opens its menu. */
@@ -62,7 +62,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
           </select>
         </label>
       </div>
-      <Told error={drawn.error} />
+      <Trouble query={drawn} />
       <DrawnFrame
         className={`min-h-0 flex-1 ${device === 'phone' ? 'mx-auto w-[390px] max-w-full' : 'w-full'}`}
         html={drawn.data?.html ?? ''}

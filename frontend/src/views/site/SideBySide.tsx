@@ -7,7 +7,7 @@ import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
-import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
 
 interface Props {
   site: Schemas['SitePage']
@@ -33,7 +33,7 @@ export function SideBySide({ site, location, onClose }: Props) {
       }
     >
       <Scrolled label="Devices side by side" className="mt-3">
-        <Told error={found.error} />
+        <Trouble query={found} />
         <Joined columns={columns} />
       </Scrolled>
     </Sheet>

@@ -7,6 +7,7 @@ import { useMayEdit } from '../../app/useMayEdit'
 import { Button } from '../../parts/Button'
 import { Trouble } from '../../parts/Trouble'
 import { siteClock } from '../../parts/times'
+import { useTitle } from '../../parts/useTitle'
 import { SyncMark } from '../shelf/Board'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
@@ -25,6 +26,7 @@ export function Site() {
   const { site: key } = useParams({ strict: false }) as { site: string }
   const lens = useLens()
   const site = useQuery(siteQuery(key))
+  useTitle(site.data?.name)
   const session = useQuery(sessionQuery)
   const [open, setOpen] = useState<Open>(null)
   const mayEdit = useMayEdit()

@@ -3,11 +3,13 @@ import { useRef, useState } from 'react'
 import { answered, client, newKey } from '../../api/client'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
+import { useTitle } from '../../parts/useTitle'
 import { Proposal } from './Proposal'
 import type { ReadSite } from './readSite'
 
 /** Reading a client's site and keeping what was found. The reading goes on without being watched. */
 export function TakeIn() {
+  useTitle('Take in a site')
   const [url, setUrl] = useState('')
   const [id, setId] = useState<string | null>(() =>
     new URLSearchParams(window.location.search).get('reading'),

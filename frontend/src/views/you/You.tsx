@@ -8,10 +8,12 @@ import { NewPassword } from '../../parts/NewPassword'
 import { Once } from '../../parts/Once'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
+import { useTitle } from '../../parts/useTitle'
 
 /** One's own account: its password, where one is signed in, and tokens for programs. */
 export function You() {
   const session = useQuery(sessionQuery)
+  useTitle(session.data?.name)
   return (
     <div className="px-[18px] py-3.5">
       <h1 className="mb-3">

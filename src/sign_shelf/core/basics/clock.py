@@ -6,7 +6,7 @@ A reading is `2027-04-01T04:00`. One that comes twice means the first time, unle
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta, timezone
+from datetime import UTC, date, datetime, timedelta, timezone
 from functools import lru_cache
 from typing import Literal
 from zoneinfo import ZoneInfo
@@ -155,3 +155,8 @@ def _parsed(reading: str) -> tuple[datetime, timedelta | None]:
 def _offset(local: datetime) -> str:
     text = local.strftime("%z")
     return f"{text[:3]}:{text[3:5]}"
+
+
+def said_day(day: str) -> str:
+    """A day as people say it: "2027-02-12" is 12 Feb 2027."""
+    return f"{date.fromisoformat(day):%-d %b %Y}"

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from sign_shelf.core.basics.clock import said_day
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.model.menu import Include, Link, Opener, PageTarget, PendingTarget, UrlTarget, walk
 from sign_shelf.core.outline.called import title
@@ -14,7 +15,7 @@ def check_targets(view: View) -> Iterator[Finding]:
         match item:
             case Link(target=PendingTarget(pending=pending)):
                 late = pending.due is not None and pending.due <= view.today
-                when = f", due {pending.due}" if pending.due else ""
+                when = f", due {said_day(pending.due)}" if pending.due else ""
                 owner = f", {pending.owner}" if pending.owner else ""
                 says = f"{name} leads nowhere yet{when}{owner}"
                 code = "pending-overdue" if late else "pending"
