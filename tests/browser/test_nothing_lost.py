@@ -156,6 +156,20 @@ def test_a_merge_that_fails_is_tried_again_and_undo_takes_back_ones_own_step(
     context.close()
 
 
+def test_others_saves_arrive_without_ones_own(
+    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str
+) -> None:
+    page = ines_page
+    opened(page, menu)
+    context: BrowserContext = browser.new_context(**browser_context_args)
+    other = signed_in(context, "ines")
+    opened(other, menu)
+    typed(other, "Fares", " by tram")
+    expect(page.get_by_role("row").nth(2)).to_contain_text("Fares by tram")
+    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    context.close()
+
+
 def test_conflicts_are_settled_field_by_field_or_later(
     browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str, world: World
 ) -> None:
@@ -280,3 +294,17 @@ def test_an_unknown_address_and_a_site_that_is_gone_say_where_to_go(ines_page: P
     expect(page.get_by_role("alert")).to_contain_text("nowhere")
     page.get_by_role("link", name="To the shelf").click()
     expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+
+
+def test_the_menus_name_is_taken_back_like_all_else(ines_page: Page, menu: str, world: World) -> None:
+    page = ines_page
+    opened(page, menu)
+    name = page.get_by_label("Name of the menu")
+    name.fill("Called otherwise")
+    typed(page, "Shop", "!")
+    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name="Undo").click()
+    expect(name).to_have_value("Kept")
+    page.get_by_role("button", name="Redo").click()
+    expect(name).to_have_value("Called otherwise")
+    eventually(lambda: "Called otherwise" in outline_of(world, menu))

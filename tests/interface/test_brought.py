@@ -55,12 +55,17 @@ def test_both_sides_edits_are_in_what_comes_out(interface: Interface, trees: tup
 def test_undo_takes_back_ones_own_step_and_nothing_else(interface: Interface, trees: tuple[Tree, Tree, Tree]) -> None:
     """One edits, somebody else's edits come in, one takes one's own back: what is left is what they did."""
     base, mine, theirs = trees
-    history: Any = interface("outline/history", "begin", sent(base))
-    history = interface("outline/history", "reduce", history, {"type": "edited", "tree": sent(mine)})
+    history: Any = interface("outline/history", "begin", {"name": "Mine", "tree": sent(base)})
+    mine_now = {"name": "Mine, renamed", "tree": sent(mine)}
+    history = interface("outline/history", "reduce", history, {"type": "edited", **mine_now})
     edits = interface("outline/brought", "editsBetween", sent(base), sent(theirs))
     both = interface("outline/brought", "brought", sent(mine), edits)
-    history = interface("outline/history", "reduce", history, {"type": "brought", "edits": edits, "tree": both})
-    assert history["present"] == both
-    history = interface("outline/history", "reduce", history, {"type": "undone"})
-    assert got(history["present"]) == theirs
-    assert interface("outline/history", "reduce", history, {"type": "redone"})["present"] == both
+    came = {"type": "brought", "edits": edits, "tree": both}
+    history = interface("outline/history", "reduce", history, came)
+    assert history["present"] == {"name": "Mine, renamed", "tree": both}
+    undone = interface("outline/history", "reduce", history, {"type": "undone"})
+    assert undone["present"]["name"] == "Mine"
+    assert got(undone["present"]["tree"]) == theirs
+    assert interface("outline/history", "reduce", undone, {"type": "redone"})["present"] == history["present"]
+    renamed = interface("outline/history", "reduce", history, {**came, "name": "Theirs"})
+    assert interface("outline/history", "reduce", renamed, {"type": "undone"})["present"]["name"] == "Theirs"

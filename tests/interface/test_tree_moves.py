@@ -234,7 +234,7 @@ def test_a_dragged_block_lands_where_the_guide_says(interface: Interface, items:
 @given(st.lists(st.sampled_from(["typed", "moved", "undone", "redone", "rested"]), max_size=25))
 def test_undo_goes_back_over_every_step_and_redo_forward(interface: Interface, steps: list[str]) -> None:
     """Against a plain list of states with a place in it; a run of typing is one state, until the line is left."""
-    history = interface("outline/history", "begin", [])
+    history = interface("outline/history", "begin", {"name": "Menu", "tree": []})
     states: list[Any] = [[]]
     at, run = 0, False
     for number, step in enumerate(steps):
@@ -253,9 +253,9 @@ def test_undo_goes_back_over_every_step_and_redo_forward(interface: Interface, s
             )
             keep = at if step == "typed" and run else at + 1
             states, at, run = [*states[:keep], tree], keep, step == "typed"
-        assert history["present"] == states[at]
-        assert history["past"] == states[:at]
-        assert history["future"] == states[at + 1 :]
+        assert history["present"]["tree"] == states[at]
+        assert [one["tree"] for one in history["past"]] == states[:at]
+        assert [one["tree"] for one in history["future"]] == states[at + 1 :]
 
 
 @given(grown, st.data())

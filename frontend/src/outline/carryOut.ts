@@ -112,9 +112,9 @@ export function carryOut(editor: Editor, intent: Intent, row: Row, typing: boole
     case 'page title':
       return backToTitle(editor, row, typing)
     case 'undo':
-      return retrace(editor, editor.history.past.at(-1), editor.undo, typing)
+      return retrace(editor, editor.history.past.at(-1)?.tree, editor.undo, typing)
     case 'redo':
-      return retrace(editor, editor.history.future[0], editor.redo, typing)
+      return retrace(editor, editor.history.future[0]?.tree, editor.redo, typing)
     case 'copy':
     case 'cut':
     case 'target':

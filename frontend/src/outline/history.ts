@@ -1,11 +1,16 @@
-/** Undo and redo: states of the tree, with runs of typing in one line kept as one step. */
+/** Undo and redo: states of the menu, with runs of typing in one place kept as one step. */
 import { brought, type Edits } from './brought'
 import { childrenOf, type Item, type Tree, withChildren } from './tree'
 
+export interface State {
+  name: string
+  tree: Tree
+}
+
 export interface History {
-  past: readonly Tree[]
-  present: Tree
-  future: readonly Tree[]
+  past: readonly State[]
+  present: State
+  future: readonly State[]
   /** What the newest step was; a step of the same run joins it. */
   run: string | null
   /** When it was, in milliseconds: after a pause, what is typed is a step of its own. */
@@ -13,28 +18,31 @@ export interface History {
 }
 
 export type HistoryAction =
-  | { type: 'edited'; tree: Tree; run?: string; at?: number }
+  /** What is not given stays as it is. */
+  | { type: 'edited'; tree?: Tree; name?: string; run?: string; at?: number }
   | { type: 'undone' }
   | { type: 'redone' }
-  /** The line that was typed in was left. */
+  /** The place that was typed in was left. */
   | { type: 'rested' }
-  /** Somebody else's edits came in; `tree` is what one sees then. */
-  | { type: 'brought'; edits: Edits; tree: Tree }
+  /** Somebody else's edits came in, and their name for the menu if they gave it one; `tree` is what one sees then. */
+  | { type: 'brought'; edits: Edits; tree: Tree; name?: string }
 
 const LIMIT = 500
 const PAUSE_MS = 1_500
 
-export const begin = (tree: Tree): History => ({ past: [], present: tree, future: [], run: null })
+export const begin = (present: State): History => ({ past: [], present, future: [], run: null })
 
 export function reduce(history: History, action: HistoryAction): History {
   switch (action.type) {
     case 'edited': {
-      if (action.tree === history.present) return history
+      const { tree, name } = history.present
+      const next = { name: action.name ?? name, tree: action.tree ?? tree }
+      if (next.tree === tree && next.name === name) return history
       const run = action.run ?? null
       const paused = (action.at ?? 0) - (history.at ?? 0) > PAUSE_MS
       const joins = run !== null && run === history.run && !paused
       const past = joins ? history.past : [...history.past, history.present].slice(-LIMIT)
-      return { past, present: action.tree, future: [], run, at: action.at }
+      return { past, present: next, future: [], run, at: action.at }
     }
     case 'undone': {
       const before = history.past.at(-1)
@@ -54,10 +62,13 @@ export function reduce(history: History, action: HistoryAction): History {
     case 'rested':
       return history.run === null ? history : { ...history, run: null }
     case 'brought': {
-      const bring = (state: Tree) => brought(state, action.edits)
+      const bring = (state: State): State => ({
+        name: action.name ?? state.name,
+        tree: brought(state.tree, action.edits),
+      })
       return {
         past: history.past.map(bring),
-        present: action.tree,
+        present: { name: action.name ?? history.present.name, tree: action.tree },
         future: history.future.map(bring),
         run: null,
       }

@@ -40,11 +40,12 @@ export async function remember(person: string, site: string, menu: string, kept:
 /** The history that belongs to the tree the bench opens with; null where it belongs to another state of the menu. */
 export function historyFor(
   kept: Remembered | null,
-  opened: { hash: string; tree: Tree; unsaved: boolean },
+  opened: { hash: string; name: string; tree: Tree; unsaved: boolean },
 ): History | null {
   if (!kept) return null
+  const { present } = kept.history
   const same = opened.unsaved
-    ? JSON.stringify(written(kept.history.present)) === JSON.stringify(opened.tree)
+    ? present.name === opened.name && JSON.stringify(written(present.tree)) === JSON.stringify(opened.tree)
     : kept.hash === opened.hash
   return same ? { ...kept.history, run: null } : null
 }

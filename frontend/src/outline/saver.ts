@@ -85,6 +85,13 @@ export class Saver {
     return this.flush()
   }
 
+  /** Sets out from what somebody else saved, which is on the screen already. False where something waits to be saved. */
+  newer(hash: string): boolean {
+    if (this.latest || this.running) return false
+    this.hash = hash
+    return true
+  }
+
   /** Saves what waits without waiting for the next try: its person is signed in again, or the line is back. */
   again(): void {
     if (this.latest && this.told === 'failed') void this.run()

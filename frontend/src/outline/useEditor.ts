@@ -1,7 +1,7 @@
 /** The editor's state for React: the tree with its history, what is folded, which lines are chosen, which is typed in. */
 import { useCallback, useMemo, useReducer, useRef, useState } from 'react'
 import { brought, editsBetween } from './brought'
-import { begin, type History, reduce } from './history'
+import { begin, type History, reduce, type State } from './history'
 import { flatten, foldedAt, pathTo, type Row, type Tree } from './tree'
 import { differences, labelOf, leadsTo } from './words'
 
@@ -14,6 +14,8 @@ export interface Focus {
 
 export interface Editor {
   tree: Tree
+  /** What the menu is called. */
+  name: string
   history: History
   rows: Row[]
   focus: Focus | null
@@ -27,6 +29,9 @@ export interface Editor {
   /** What a screen reader is told after a move. */
   spoken: string
   edit: (tree: Tree, focus?: Focus | null, run?: string) => void
+  rename: (name: string) => void
+  /** Another state of the menu as one step. */
+  put: (state: State) => void
   /** The tree as it is now: what is drawn a moment later edits this one, and not the one that it shows. */
   now: () => Tree
   choose: (focus: Focus | null) => void
@@ -40,8 +45,9 @@ export interface Editor {
   foldTo: (level: number | null) => void
   undo: () => void
   redo: () => void
-  /** Brings in what somebody else did, which leads from one tree to the other; the tree as it is then. */
-  bring: (before: Tree, after: Tree) => Tree
+  /** Brings in what somebody else did, which leads from one tree to the other, and their name for the menu; the tree as it
+   * is then. */
+  bring: (before: Tree, after: Tree, name: string) => Tree
   say: (words: string) => void
 }
 
@@ -61,13 +67,13 @@ function found(rows: Row[], words: string, languages: readonly string[]): Row[] 
   return rows.filter((row) => kept.has(row.item.id))
 }
 
-export function useEditor(start: Tree, remembered: History | null, languages: readonly string[]): Editor {
-  const [history, dispatch] = useReducer(reduce, start, (tree) => remembered ?? begin(tree))
+export function useEditor(start: State, remembered: History | null, languages: readonly string[]): Editor {
+  const [history, dispatch] = useReducer(reduce, start, (state) => remembered ?? begin(state))
   const [folded, setFolded] = useState<ReadonlySet<string>>(NONE)
   const [focus, setFocus] = useState<Focus | null>(null)
   const [many, setMany] = useState<ReadonlySet<string>>(NONE)
   const [spoken, say] = useState('')
-  const tree = history.present
+  const { tree, name } = history.present
   const drawn = useRef<Row[]>([])
   const [finding, find] = useState('')
   const rows = useMemo(() => {
@@ -91,6 +97,8 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
   }, [])
   const newest = useRef(tree)
   newest.current = tree
+  const newestName = useRef(name)
+  newestName.current = name
   const now = useCallback(() => newest.current, [])
   const fold = useCallback(
     (id: string, closed: boolean) =>
@@ -119,10 +127,19 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
     },
     [tree, choose],
   )
-  const bring = useCallback((before: Tree, after: Tree) => {
+  const rename = useCallback(
+    (next: string) => dispatch({ type: 'edited', name: next, run: 'name', at: performance.now() }),
+    [],
+  )
+  const put = useCallback((state: State) => {
+    dispatch({ type: 'edited', ...state })
+    setFocus(null)
+  }, [])
+  const bring = useCallback((before: Tree, after: Tree, called: string) => {
     const edits = editsBetween(before, after)
     const next = brought(newest.current, edits)
-    dispatch({ type: 'brought', edits, tree: next })
+    const theirs = called === newestName.current ? undefined : called
+    dispatch({ type: 'brought', edits, tree: next, name: theirs })
     return next
   }, [])
   const undo = useCallback(() => dispatch({ type: 'undone' }), [])
@@ -132,6 +149,7 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
   return useMemo(
     () => ({
       tree,
+      name,
       history,
       rows,
       focus,
@@ -151,9 +169,11 @@ export function useEditor(start: Tree, remembered: History | null, languages: re
       foldTo,
       undo,
       redo,
+      rename,
+      put,
       bring,
       say,
     }),
-    [tree, history, rows, focus, chosen, folded, finding, spoken, reveal, foldTo],
+    [tree, name, history, rows, focus, chosen, folded, finding, spoken, reveal, foldTo],
   )
 }

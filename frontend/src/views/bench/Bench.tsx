@@ -7,6 +7,8 @@ import { recall } from '../../outline/remembered'
 import { Trouble } from '../../parts/Trouble'
 import { Editing } from './Editing'
 
+const OTHERS_MS = 8_000
+
 /** A menu on the bench: read once, then kept in step by its own saves. */
 export function Bench() {
   const { site, menu } = useParams({ strict: false }) as { site: string; menu: string }
@@ -16,6 +18,8 @@ export function Bench() {
     staleTime: 0,
     refetchOnWindowFocus: false,
     refetchOnMount: 'always',
+    // What others save in the same change comes in by itself.
+    refetchInterval: OTHERS_MS,
   })
   const remembered = useQuery({
     queryKey: ['remembered', person, site, menu],

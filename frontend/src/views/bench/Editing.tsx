@@ -63,12 +63,18 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   )
   const opened = unsaved?.document ?? bench.document
   const past = useMemo(
-    () => historyFor(remembered, { hash: bench.hash, tree: opened.items ?? [], unsaved: unsaved !== null }),
+    () =>
+      historyFor(remembered, {
+        hash: bench.hash,
+        name: opened.name,
+        tree: opened.items ?? [],
+        unsaved: unsaved !== null,
+      }),
     [],
   )
   const languages = useMemo(() => spoken(site.languages, lens), [site.languages, lens.language])
-  const editor = useEditor(opened.items ?? [], past, languages)
-  const [name, setName] = useState(opened.name)
+  const editor = useEditor({ name: opened.name, tree: opened.items ?? [] }, past, languages)
+  const { name } = editor
   useTitle(name, site.name)
   const [hash, setHash] = useState(bench.hash)
   const [changes, setChanges] = useState(bench.changes)
@@ -90,15 +96,14 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const findField = useRef<HTMLInputElement>(null)
 
   const shown = useRef<{ tree: typeof editor.tree; name: string }>({
-    tree: past && !unsaved ? past.present : (bench.document.items ?? []),
+    tree: past && !unsaved ? past.present.tree : (bench.document.items ?? []),
     name: bench.document.name,
   })
   const adopt = useCallback(
     (document: MenuDocument) => {
       // Against what was sent: lines that are still blank are on the screen only, and stay there.
-      const tree = editor.bring(written(editor.now()), document.items ?? [])
+      const tree = editor.bring(written(editor.now()), document.items ?? [], document.name)
       shown.current = { tree, name: document.name }
-      setName(document.name)
     },
     [editor.bring, editor.now],
   )
@@ -119,6 +124,15 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
       }),
     [],
   )
+  // What was read before one's own last save is older than what one sees.
+  const newer = save.status === 'saved' && bench.hash !== hash && bench.saved_at > save.at
+  useEffect(() => {
+    if (!newer || !saver.newer(bench.hash)) return
+    adopt(bench.document)
+    setHash(bench.hash)
+    setSave({ status: 'saved', at: bench.saved_at })
+    editor.say('What somebody else saved came in.')
+  }, [newer, bench, saver, adopt, editor.say])
   const { tree, history } = editor
   const document = useCallback(
     (): MenuDocument => ({ format: 'sign-shelf/menu', version: 1, name, items: written(tree) }),
@@ -205,11 +219,10 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const panel = inPanel ? now : calm
   const bringBack = useCallback(
     (earlier: MenuDocument, says: string) => {
-      editor.edit(earlier.items ?? [], null)
-      setName(earlier.name)
+      editor.put({ name: earlier.name, tree: earlier.items ?? [] })
       editor.say(says)
     },
-    [editor.edit, editor.say],
+    [editor.put, editor.say],
   )
   const latest = useRef(document)
   latest.current = document
@@ -253,7 +266,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
       <BenchHeader
         bench={bench}
         name={name}
-        onName={setName}
+        onName={editor.rename}
         save={save}
         kept={kept}
         onSettle={settleNow}
