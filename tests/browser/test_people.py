@@ -3,7 +3,7 @@
 import re
 
 import psycopg
-from playwright.sync_api import Browser, Page, expect
+from playwright.sync_api import Browser, Page, Response, expect
 
 from tests.browser.conftest import World, signed_in
 
@@ -65,11 +65,17 @@ def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_con
     expect(nell.get_by_role("heading", name="Fonts")).to_be_visible()
     expect(nell.get_by_role("heading", name="People")).to_have_count(0)
     page.get_by_role("button", name="Access of Nell Sorrel").click()
-    page.get_by_label("At Vesper Quay Festival").select_option("viewer")
+
+    def given(answer: Response) -> bool:
+        return answer.request.method == "PUT" and answer.ok
+
+    with page.expect_response(given):
+        page.get_by_label("At Vesper Quay Festival").select_option("viewer")
     nell.goto("/sites/vesper/menus/header")
     nell.get_by_role("row").first.wait_for()
     expect(nell.get_by_role("button", name="Put live")).to_have_count(0)
-    page.get_by_label("At Vesper Quay Festival").select_option("none")
+    with page.expect_response(given):
+        page.get_by_label("At Vesper Quay Festival").select_option("none")
     nell.reload()
     expect(nell.get_by_role("alert").filter(has_text="You may not look here")).to_be_visible()
     nell.goto("/shelf")
