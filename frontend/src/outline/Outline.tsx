@@ -276,7 +276,8 @@ export function Outline(props: Props) {
       const { editor: now } = current.current
       const item = find(now.now(), id)?.item
       if (goal && item?.kind === 'link' && 'pending' in item.target && item.target.pending.note === words)
-        now.edit(update(now.now(), id, point(goal)), undefined, run)
+        // At once: the next key press edits the tree that is drawn.
+        flushSync(() => now.edit(update(now.now(), id, point(goal)), undefined, run))
     }
     found.then(put, () =>
       current.current.editor.say(`The pages could not be searched: “${words}” stands there as a note.`),

@@ -20,8 +20,8 @@ interface Listeners {
   state: (state: SaveState) => void
   /** The newest saved hash, what differs from live, and whether it was saved in another change than before. */
   saved: (hash: string, changes: Schemas['Edits'], opened: boolean) => void
-  /** Somebody else's edits came in: show this document. */
-  adopt: (document: MenuDocument) => void
+  /** Somebody else's edits came in, which lead from what was sent to this document. */
+  adopt: (document: MenuDocument, sent: MenuDocument) => void
   merged: (by: string[], did: string[]) => void
   /** Whether the browser keeps what is not saved yet. */
   kept: (kept: boolean) => void
@@ -110,7 +110,7 @@ export class Saver {
     this.stopped = false
     this.hash = worked.on
     this.latest = () => worked.document
-    this.listeners.adopt(worked.document)
+    this.listeners.adopt(worked.document, ours)
     await this.flush()
   }
 
@@ -208,7 +208,7 @@ export class Saver {
       this.hash = worked.on
       this.latest = () => worked.document
       this.keep()
-      this.listeners.adopt(worked.document)
+      this.listeners.adopt(worked.document, ours())
       this.tell({ status: 'waiting' })
       this.listeners.merged(merge.by, merge.did)
       return

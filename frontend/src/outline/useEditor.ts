@@ -1,5 +1,6 @@
 /** The editor's state for React: the tree with its history, what is folded, which lines are chosen, which is typed in. */
 import { useCallback, useMemo, useReducer, useRef, useState } from 'react'
+import { flushSync } from 'react-dom'
 import { brought, editsBetween } from './brought'
 import { begin, type History, reduce, type State } from './history'
 import { flatten, foldedAt, pathTo, type Row, type Tree } from './tree'
@@ -45,9 +46,8 @@ export interface Editor {
   foldTo: (level: number | null) => void
   undo: () => void
   redo: () => void
-  /** Brings in what somebody else did, which leads from one tree to the other, and their name for the menu; the tree as it
-   * is then. */
-  bring: (before: Tree, after: Tree, name: string) => Tree
+  /** Brings in what somebody else did, which leads from one state to the other; the tree as it is then. */
+  bring: (before: State, after: State) => Tree
   say: (words: string) => void
 }
 
@@ -97,8 +97,6 @@ export function useEditor(start: State, remembered: History | null, languages: r
   }, [])
   const newest = useRef(tree)
   newest.current = tree
-  const newestName = useRef(name)
-  newestName.current = name
   const now = useCallback(() => newest.current, [])
   const fold = useCallback(
     (id: string, closed: boolean) =>
@@ -135,11 +133,12 @@ export function useEditor(start: State, remembered: History | null, languages: r
     dispatch({ type: 'edited', ...state })
     setFocus(null)
   }, [])
-  const bring = useCallback((before: Tree, after: Tree, called: string) => {
-    const edits = editsBetween(before, after)
+  const bring = useCallback((before: State, after: State) => {
+    const edits = editsBetween(before.tree, after.tree)
     const next = brought(newest.current, edits)
-    const theirs = called === newestName.current ? undefined : called
-    dispatch({ type: 'brought', edits, tree: next, name: theirs })
+    const theirs = after.name === before.name ? undefined : after.name
+    // At once: the next key press edits the tree that is drawn.
+    flushSync(() => dispatch({ type: 'brought', edits, tree: next, name: theirs }))
     return next
   }, [])
   const undo = useCallback(() => dispatch({ type: 'undone' }), [])

@@ -100,12 +100,14 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     name: bench.document.name,
   })
   const adopt = useCallback(
-    (document: MenuDocument) => {
-      // Against what was sent: lines that are still blank are on the screen only, and stay there.
-      const tree = editor.bring(written(editor.now()), document.items ?? [], document.name)
-      shown.current = { tree, name: document.name }
+    (document: MenuDocument, sent: MenuDocument) => {
+      // Against what was sent: what is typed since, and lines that are still blank, stay.
+      const stateOf = ({ name, items }: MenuDocument) => ({ name, tree: items ?? [] })
+      const tree = editor.bring(stateOf(sent), stateOf(document))
+      const all = JSON.stringify(written(tree)) === JSON.stringify(document.items ?? [])
+      if (all) shown.current = { tree, name: document.name }
     },
-    [editor.bring, editor.now],
+    [editor.bring],
   )
   const saver = useMemo(
     () =>
@@ -127,11 +129,17 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   // What was read before one's own last save is older than what one sees.
   const newer = save.status === 'saved' && bench.hash !== hash && bench.saved_at > save.at
   useEffect(() => {
-    if (!newer || !saver.newer(bench.hash)) return
-    adopt(bench.document)
-    setHash(bench.hash)
-    setSave({ status: 'saved', at: bench.saved_at })
-    editor.say('What somebody else saved came in.')
+    if (!newer) return
+    // Not within the drawing, which cannot be drawn anew at once.
+    const timer = window.setTimeout(() => {
+      // What was typed a moment ago is not on its way yet: then it meets what came in as it is saved.
+      if (shown.current.tree !== editor.now() || !saver.newer(bench.hash)) return
+      adopt(bench.document, asItIs())
+      setHash(bench.hash)
+      setSave({ status: 'saved', at: bench.saved_at })
+      editor.say('What somebody else saved came in.')
+    })
+    return () => window.clearTimeout(timer)
   }, [newer, bench, saver, adopt, editor.say])
   const { tree, history } = editor
   const document = useCallback(
