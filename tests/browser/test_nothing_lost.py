@@ -1,6 +1,7 @@
 """Nothing typed is lost, and nobody's words are saved under another's name: ended sessions, outages, two people."""
 
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -16,6 +17,16 @@ AGAIN = "You are signed out"
 @pytest.fixture
 def menu(world: World) -> str:
     return made(world, "Kept", "Shop -> /shop\nTimes -> /times\nFares -> /fares\n")
+
+
+@pytest.fixture
+def second(browser: Browser, browser_context_args: dict[str, Any], menu: str) -> Iterator[Page]:
+    """The same menu on a bench in another browser, where somebody works as well."""
+    context: BrowserContext = browser.new_context(**browser_context_args)
+    page = signed_in(context, "ines")
+    opened(page, menu)
+    yield page
+    context.close()
 
 
 def typed(page: Page, label: str, words: str) -> None:
@@ -123,15 +134,12 @@ def test_a_failed_reading_stands_beside_the_work(ines_page: Page, menu: str, wor
 
 
 def test_a_merge_that_fails_is_tried_again_and_undo_takes_back_ones_own_step(
-    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str, world: World
+    ines_page: Page, second: Page, menu: str, world: World
 ) -> None:
-    """Tom's line comes in under Ines's hands; her undo leaves it."""
+    """A line typed elsewhere comes in under her hands; her undo leaves it."""
     page = ines_page
     opened(page, menu)
-    context: BrowserContext = browser.new_context(**browser_context_args)
-    mara = signed_in(context, "ines")
-    opened(mara, menu)
-    typed(mara, "Fares", " by tram")
+    typed(second, "Fares", " by tram")
     eventually(lambda: "Fares by tram" in outline_of(world, menu))
     merges = f"**/api{menu}/merge*"
     left = [2]
@@ -153,34 +161,22 @@ def test_a_merge_that_fails_is_tried_again_and_undo_takes_back_ones_own_step(
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
     eventually(lambda: "Shop!" not in outline_of(world, menu))
     assert "Fares by tram" in outline_of(world, menu)
-    context.close()
 
 
-def test_others_saves_arrive_without_ones_own(
-    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str
-) -> None:
+def test_others_saves_arrive_without_ones_own(ines_page: Page, second: Page, menu: str) -> None:
     page = ines_page
     opened(page, menu)
-    context: BrowserContext = browser.new_context(**browser_context_args)
-    other = signed_in(context, "ines")
-    opened(other, menu)
-    typed(other, "Fares", " by tram")
+    typed(second, "Fares", " by tram")
     expect(page.get_by_role("row").nth(2)).to_contain_text("Fares by tram")
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
-    context.close()
 
 
-def test_conflicts_are_settled_field_by_field_or_later(
-    browser: Browser, browser_context_args: dict[str, Any], ines_page: Page, menu: str, world: World
-) -> None:
+def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, second: Page, menu: str, world: World) -> None:
     page = ines_page
     opened(page, menu)
-    context: BrowserContext = browser.new_context(**browser_context_args)
-    other = signed_in(context, "ines")
-    opened(other, menu)
-    for words, where in ((" theirs", other), (" mine", page)):
+    for words, where in ((" theirs", second), (" mine", page)):
         typed(where, "Shop", words)
-        if where is other:
+        if where is second:
             eventually(lambda: "Shop theirs" in outline_of(world, menu))
     met = page.get_by_role("dialog", name="Two edits meet")
     met.get_by_role("button", name="Decide later").click()
@@ -190,7 +186,6 @@ def test_conflicts_are_settled_field_by_field_or_later(
     met.get_by_role("button", name="Save this").click()
     expect(met).to_have_count(0)
     eventually(lambda: "Shop mine" in outline_of(world, menu) and "Times still typed" in outline_of(world, menu))
-    context.close()
 
 
 def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: str) -> None:
@@ -215,7 +210,7 @@ def test_keys_are_never_lost_to_a_slow_search(ines_page: Page, world: World) -> 
     opened(page, menu)
 
     def slow(route: Route) -> None:
-        page.wait_for_timeout(2_000)
+        page.wait_for_timeout(2_000)  # The line itself is what is slow here.
         route.continue_()
 
     page.route("**/api/sites/brackwater/pages*", slow)

@@ -62,16 +62,19 @@ export const benchQuery = (site: string, menu: string) =>
       answered(client.GET('/api/sites/{site}/menus/{menu}', { params: { path: { site, menu } } })),
   })
 
+const searchPages = (site: string, words: string, limit: number, places: boolean, signal?: AbortSignal) =>
+  answered(
+    client.GET('/api/sites/{site}/pages', {
+      params: { path: { site }, query: { words, limit, places } },
+      signal,
+    }),
+  )
+
 /** Pages for a line that waits for them: nobody watches this search, and nothing gives it up. */
 export const pagesLaterQuery = (site: string, words: string, limit: number) =>
   queryOptions({
     queryKey: ['pages', site, words, limit, 'later'],
-    queryFn: () =>
-      answered(
-        client.GET('/api/sites/{site}/pages', {
-          params: { path: { site }, query: { words, limit, places: false } },
-        }),
-      ),
+    queryFn: () => searchPages(site, words, limit, false),
     retry: 2,
   })
 
@@ -79,13 +82,7 @@ export const pagesQuery = (site: string, words: string, limit: number, places = 
   queryOptions({
     queryKey: ['pages', site, words, limit, places],
     // A search that further typing has overtaken is given up.
-    queryFn: ({ signal }: { signal: AbortSignal }) =>
-      answered(
-        client.GET('/api/sites/{site}/pages', {
-          params: { path: { site }, query: { words, limit, places } },
-          signal,
-        }),
-      ),
+    queryFn: ({ signal }: { signal: AbortSignal }) => searchPages(site, words, limit, places, signal),
     placeholderData: keepPreviousData,
   })
 

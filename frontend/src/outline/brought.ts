@@ -104,7 +104,11 @@ function spotOf(state: Tree, after: Tree, parentId: string | null, id: string): 
 export function brought(state: Tree, edits: Edits): Tree {
   let now = state
   for (const [id, fields] of edits.fields)
-    now = update(now, id, (item) => itemOf({ ...fieldsOf(item), ...fields }, childrenOf(item)))
+    now = update(now, id, (item) => {
+      const next = itemOf({ ...fieldsOf(item), ...fields }, childrenOf(item))
+      // A kind that can hold nothing does not take what stands below it in this state.
+      return childrenOf(next).length === childrenOf(item).length ? next : item
+    })
   for (const id of edits.gone) {
     const found = find(now, id)
     if (!found) continue
