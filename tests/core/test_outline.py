@@ -1,7 +1,8 @@
 """Outlines: the grammar by cases, the round trip as a law."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
 
 from sign_shelf.core.drawing.summary import summary_of
 from sign_shelf.core.errors import OutlineRefused
@@ -116,6 +117,22 @@ def test_refusals_say_where_and_what_would_work(text: str, line: int, column: in
         parse_outline(text)
     assert (caught.value.line, caught.value.column) == (line, column)
     assert says in str(caught.value)
+
+
+@given(st.text('aB:->[]*+{}"/é1. \t#h', max_size=12), st.text("/x->{}#? ", max_size=6))
+@example("a -> b", "c")
+def test_the_usual_line_is_read_as_any_other(label: str, rest: str) -> None:
+    """Empty braces take a line off the short way on which most are read."""
+    line = f"{label} -> /{rest}"
+
+    def read(text: str) -> object:
+        try:
+            return parse_outline(text).items
+        except OutlineRefused:
+            return None
+
+    if "{" not in line:
+        assert read(line) == read(line + " {}")
 
 
 def test_a_hundred_thousand_levels_are_refused() -> None:

@@ -38,6 +38,8 @@ _LANGUAGE = re.compile(r"^([a-z]{2,3}(?:-[A-Za-z0-9]{1,8})*)\s*(?=\")")
 _CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
 _BARE_ADDRESS = re.compile(r"^https?://\S+$", re.IGNORECASE)
 _STEPS = re.compile(r"(?:\[\d+\](?:\.items(?=\[))?)*")
+_USUAL = re.compile(r"""([^\s"{}>+-][^"{}>]*?)[ \t]+->[ \t]*(/[^\s{}]*)""")
+"""A label without quotes and an address of the site: most lines are no more."""
 _WORD = re.compile(r"[ \t]*(\S*)")
 _QUERY_STEP = re.compile(r"\s+(under|by|max|except)\s+")
 
@@ -196,6 +198,8 @@ def _refuse_line(top: list[_Branch], exc: ValidationError) -> NoReturn:
 
 def _read(line: _Line, language: str) -> Raw:
     text = line.text
+    if usual := _USUAL.fullmatch(text):
+        return {"kind": "link", "label": {language: usual[1]}, "target": {"url": usual[2]}}
     first = text[0]
     if first == "-" and text.startswith("---"):
         return {"kind": "divider"} | _settings(line, text[3:], 3, language, _BARE)
