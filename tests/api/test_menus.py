@@ -25,8 +25,8 @@ def with_line(document: dict[str, Any], label: str) -> dict[str, Any]:
     return document | {"items": [*document["items"], line]}
 
 
-async def save(api: httpx.AsyncClient, document: dict[str, Any], on: str) -> httpx.Response:
-    return await api.put(HEADER, json=document, headers={"if-match": f'"{on}"'})
+async def save(api: httpx.AsyncClient, document: dict[str, Any], on: str, path: str = HEADER) -> httpx.Response:
+    return await api.put(path, json=document, headers={"if-match": f'"{on}"'})
 
 
 async def together(*people: httpx.AsyncClient) -> str:

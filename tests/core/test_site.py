@@ -173,3 +173,8 @@ def test_a_placed_menu_carries_the_pages_that_it_leads_to_and_no_others() -> Non
     assert targeted_pages(menu.items) == ("fares", "north", "gone")
     placed = placed_menu("header", "desktop", menu, pages)
     assert {ref: page.path for ref, page in placed.pages.items()} == {"fares": "/fares", "north": "/routes/north"}
+    menus = {
+        "legal": parse_outline("+ more"), "more": parse_outline("Other -> @other\n+ legal"), "beside": menu,
+    }  # fmt: skip
+    placed = placed_menu("footer", "desktop", parse_outline("+ legal\n+ gone"), pages, menus)
+    assert (sorted(placed.included), list(placed.pages)) == (["legal", "more"], ["other"])

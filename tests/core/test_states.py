@@ -25,6 +25,7 @@ from sign_shelf.core.errors import Clash
 from sign_shelf.core.model.menu import DEVICES, MenuDocument, menu_document
 from sign_shelf.core.model.site import Placement
 from sign_shelf.core.model.template import Template
+from sign_shelf.core.outline import parse_outline
 from tests.core.test_merge import edited, heading, headings
 from tests.core.test_site_edits import LOOKS, site
 
@@ -238,6 +239,12 @@ def test_a_release_writes_the_places_that_differ_and_no_other() -> None:
     hung = before.model_copy(update={"placements": tuple(placed[1:])})
     told = [(one.location, one.device, one.menu) for one in slots_to_send(before, hung)]
     assert told == [("drawer", "phone", "small"), ("header", "desktop", None)]
+    within = before.menus["main"].with_items(parse_outline("+ small").items)
+    including = before.model_copy(update={"menus": before.menus | {"main": within}})
+    edited_small = before.menus["small"].with_items((heading("a"),))
+    fresh = including.model_copy(update={"menus": including.menus | {"small": edited_small}})
+    told = [(one.location, one.menu) for one in slots_to_send(including, fresh)]
+    assert told == [("header", "main")], "it shows the menu that was edited"
 
 
 def test_every_change_that_is_not_over_can_be_edited_or_ended_and_a_refusal_says_what_can_be_done() -> None:

@@ -53,6 +53,28 @@ async def test_what_is_put_live_is_what_the_page_shows(
     assert sum("is live and verified" in line for line in says) == 1
 
 
+async def test_a_menu_within_a_menu_goes_with_it_and_when_it_is_edited(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    made = await as_ines.post(
+        "/api/sites/brackwater/menus", json={"name": "Offers", "outline": "Winter offer -> /winter"},
+        headers={"idempotency-key": "offers"},
+    )  # fmt: skip
+    bench = await read(as_ines)
+    line = {"id": "in", "kind": "include", "menu": made.json()["key"]}
+    await save(as_ines, bench["document"] | {"items": [*bench["document"]["items"], line]}, bench["hash"])
+    await ask(as_ines)
+    await run_jobs()
+    async with httpx.AsyncClient(trust_env=False) as visitor:
+        assert "Winter offer" in (await visitor.get(brackwater.base)).text
+        offers_path = f"/api/sites/brackwater/menus/{made.json()['key']}"
+        offers = await read(as_ines, offers_path)
+        await save(as_ines, with_line(offers["document"], "Spring offer"), offers["hash"], offers_path)
+        await ask(as_ines, "again")
+        await run_jobs()
+        assert "Spring offer" in (await visitor.get(brackwater.base)).text
+
+
 async def test_an_edit_after_the_asking_waits_for_the_next_release(
     as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
 ) -> None:

@@ -838,6 +838,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/going-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goes
+         * @description What would go live if the change were put live now: whose edits, where and for whom, and what stands against it.
+         */
+        get: operations["goes_api_sites__site__going_out_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/incoming/copy": {
         parameters: {
             query?: never;
@@ -2097,6 +2117,8 @@ export interface components {
          * @description One edit between two trees: `key` names it when it is to be taken back.
          */
         EditOut: {
+            /** By */
+            by?: string | null;
             /** Confidence */
             confidence: number | null;
             /** Id */
@@ -2382,6 +2404,20 @@ export interface components {
             lightest: number;
             /** Own */
             own: boolean;
+        };
+        /**
+         * GoingOutPage
+         * @description What would go live if it were put live now. `target` names the state: a release that is asked for with it puts this
+         *     live and nothing else.
+         */
+        GoingOutPage: {
+            change: components["schemas"]["ChangeName"];
+            /** Menus */
+            menus: components["schemas"]["MenuGoesOut"][];
+            /** Site */
+            site: string[];
+            /** Target */
+            target: string;
         };
         /** GroupPart */
         GroupPart: {
@@ -3022,6 +3058,29 @@ export interface components {
             /** Name */
             name: string;
         };
+        /**
+         * MenuGoesOut
+         * @description A menu that goes out with a release. `places` and `audiences` are those that get something else than before.
+         */
+        MenuGoesOut: {
+            /** Audiences */
+            audiences: string[];
+            edits: components["schemas"]["Edits"];
+            /** Everybody */
+            everybody: boolean;
+            /** Findings */
+            findings: components["schemas"]["Finding"][];
+            /** Hangs */
+            hangs: boolean;
+            /** Menu */
+            menu: string;
+            /** Name */
+            name: string;
+            /** New */
+            new: boolean;
+            /** Places */
+            places: components["schemas"]["Reached"][];
+        };
         /** MenuLine */
         MenuLine: {
             /** Bars */
@@ -3568,6 +3627,18 @@ export interface components {
             };
             /** Pages */
             pages: components["schemas"]["ReachedPage"][];
+        };
+        /**
+         * Reached
+         * @description A place that shows another menu, or one that was edited.
+         */
+        Reached: {
+            /** Devices */
+            devices: ("phone" | "tablet" | "desktop")[];
+            /** Location */
+            location: string;
+            /** Title */
+            title: string;
         };
         /**
          * ReachedPage
@@ -5773,6 +5844,33 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    goes_api_sites__site__going_out_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GoingOutPage"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     copy_api_sites__site__incoming_copy_post: {
         parameters: {
             query?: {
@@ -6818,6 +6916,8 @@ export interface operations {
     ask_api_sites__site__releases_post: {
         parameters: {
             query?: {
+                /** @description The target that the person was told of. */
+                told?: string | null;
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
             };

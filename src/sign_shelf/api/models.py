@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from datetime import datetime
+from itertools import zip_longest
 from typing import Any, Literal
 from uuid import UUID
 
@@ -9,12 +10,14 @@ from pydantic import BaseModel, ConfigDict, Field, SecretStr
 
 from sign_shelf.api.documents import Listed, Menu
 from sign_shelf.core.changes.life import Life
+from sign_shelf.core.checks import Finding
 from sign_shelf.core.compare import Edit
 from sign_shelf.core.compare.merge import ConflictKind
 from sign_shelf.core.errors import Problem
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.template import ItemKind, Shape
+from sign_shelf.core.outgoing import Reached
 from sign_shelf.core.resolve.resolved import Because
 
 
@@ -218,10 +221,12 @@ class EditOut(Answer):
     id: str | None
     says: str
     confidence: float | None
+    by: str | None = None
+    """Whose it is, where that is known."""
 
     @classmethod
-    def of(cls, edit: Edit) -> "EditOut":
-        return cls(key=edit.key, op=edit.op, id=edit.id, says=edit.says, confidence=edit.confidence)
+    def of(cls, edit: Edit, by: str | None = None) -> "EditOut":
+        return cls(key=edit.key, op=edit.op, id=edit.id, says=edit.says, confidence=edit.confidence, by=by)
 
 
 class Edits(Answer):
@@ -231,11 +236,38 @@ class Edits(Answer):
     first: list[EditOut]
 
     @classmethod
-    def of(cls, edits: Sequence[Edit]) -> "Edits":
-        return cls(count=len(edits), first=[EditOut.of(edit) for edit in edits[:MOST_EDITS]])
+    def of(cls, edits: Sequence[Edit], by: Sequence[str | None] = ()) -> "Edits":
+        first = zip_longest(edits[:MOST_EDITS], by[:MOST_EDITS])
+        return cls(count=len(edits), first=[EditOut.of(edit, name) for edit, name in first])
 
 
 MOST_EDITS = 200
+
+
+class MenuGoesOut(Answer):
+    """A menu that goes out with a release. `places` and `audiences` are those that get something else than before."""
+
+    menu: str
+    name: str
+    new: bool
+    hangs: bool
+    edits: Edits
+    places: tuple[Reached, ...]
+    audiences: tuple[str, ...]
+    everybody: bool
+    findings: tuple[Finding, ...]
+    """Those that are not live with it already, the gravest first; one of severity "stop" stops the release."""
+
+
+class GoingOutPage(Answer):
+    """What would go live if it were put live now. `target` names the state: a release that is asked for with it puts this
+    live and nothing else."""
+
+    change: ChangeName
+    target: str
+    menus: list[MenuGoesOut]
+    site: tuple[str, ...]
+    """What it does to the site beside its menus."""
 
 
 class BenchPage(Answer):

@@ -3,10 +3,12 @@
 What goes live is the change's edits on top of what is live by then. The job that sends it is in desk/sending.py.
 """
 
+import asyncio
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.arrangement import TemplateVersion
 from sign_shelf.core.changes.going_live import target
@@ -18,6 +20,7 @@ from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import menu_document
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.model.template import Template
+from sign_shelf.core.outgoing import stops
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.desk.hang import refuse_unfit
 from sign_shelf.desk.permission import Person, require
@@ -31,11 +34,20 @@ TASK = "put_live"
 
 
 async def ask(
-    database: Database, person: Person, site_key: str, *, view: View = None, request_key: str, now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    *,
+    view: View = None,
+    told: str | None = None,
+    request_key: str,
+    now: datetime,
 ) -> UUID:
     """Plans a release of the change's part at the site and defers its job. The release's id; the same for the same key.
+    `told` is the state that the person was told would be live.
 
-    Raises Clash where there is nothing to put live, or where live has moved on and what both did has to be settled first.
+    Raises Clash where there is nothing to put live, where it is not what was told, or where live has moved on and what
+    both did has to be settled first; EditRefused where a finding stops it.
     """
     require(person, "put live", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
@@ -43,7 +55,7 @@ async def ask(
 
         async def act() -> dict[str, Any]:
             change, part = await _part(session, person, site, view)
-            release = await _plan(session, person, site, change, part, now)
+            release = await _plan(session, person, site, change, part, told, now)
             await queue.defer(session, TASK, lock=f"site:{site.id}", subject=str(release.id))
             return {"release": str(release.id)}
 
@@ -68,21 +80,20 @@ async def _part(session: Session, person: Person, site: SiteRow, view: View) -> 
 
 
 async def _plan(
-    session: Session, person: Person, site: SiteRow, change: ChangeRow, part: ChangePartRow, now: datetime
-) -> ReleaseRow:
+    session: Session, person: Person, site: SiteRow, change: ChangeRow, part: ChangePartRow, told: str | None,
+    now: datetime,
+) -> ReleaseRow:  # fmt: skip
     where = f"sites/{site.key}"
-    if site.connection not in {"endpoint", "fetch"} or (site.connection == "endpoint" and not site.endpoint):
-        raise EditRefused(
-            "This site can only be looked at: it does not speak the site protocol.", where=where,
-            remedy="Set up its menu endpoint (docs/site-protocol.md), then take it in again.",
-        )  # fmt: skip
-    if site.connection == "endpoint" and not await keys.has_key(session, site.id, "signing"):
-        raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
+    await _refuse_unreachable(session, site)
     step = life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
-    ahead = await releases.last_waiting(session, site.id)
-    # What waits before it will be live by then; where it fails, this one is planned anew.
-    live = ahead.target if ahead is not None else site.live_state
-    goes = await what_goes_live(session, site, part, live)
+    live, goes = await _live_and_target(session, site, part)
+    if told not in {None, goes}:
+        raise Clash(
+            f"What would go live at {site.name} is not what you were told: somebody has saved since, or something else"
+            " went live.", where=where, remedy="Look at what goes live now, then put it live.",
+        )  # fmt: skip
+    before, after = [await whole(session, site, name) for name in (live, goes)]
+    await asyncio.to_thread(_refuse_what_stops, site, before, after, now)
     release = ReleaseRow(
         change_id=change.id, site_id=site.id, state="waiting", asked_by=person.id, asked_at=now,
         before=live, target=goes,
@@ -97,6 +108,47 @@ async def _plan(
     ledger.write(session, "put live", f"Asked to put {change.title} live", at=now, person_id=person.id, site_id=site.id,
                  release=str(release.id), change=str(change.id))  # fmt: skip
     return release
+
+
+async def _refuse_unreachable(session: Session, site: SiteRow) -> None:
+    where = f"sites/{site.key}"
+    if site.connection not in {"endpoint", "fetch"} or (site.connection == "endpoint" and not site.endpoint):
+        raise EditRefused(
+            "This site can only be looked at: it does not speak the site protocol.", where=where,
+            remedy="Set up its menu endpoint (docs/site-protocol.md), then take it in again.",
+        )  # fmt: skip
+    if site.connection == "endpoint" and not await keys.has_key(session, site.id, "signing"):
+        raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
+
+
+async def _live_and_target(session: Session, site: SiteRow, part: ChangePartRow) -> tuple[str, str]:
+    ahead = await releases.last_waiting(session, site.id)
+    # What waits before it will be live by then; where it fails, this one is planned anew.
+    live = ahead.target if ahead is not None else site.live_state
+    return live, await what_goes_live(session, site, part, live)
+
+
+async def planned(
+    session: Session, person: Person, site: SiteRow, view: View
+) -> tuple[ChangeRow, SiteDocument, SiteDocument, str]:
+    """What a release would be of: the change, the site as it is live by then and as it would be, and that state's name.
+    Raises as `ask` does, but for findings."""
+    change, part = await _part(session, person, site, view)
+    await _refuse_unreachable(session, site)
+    life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
+    live, goes = await _live_and_target(session, site, part)
+    before, after = [await whole(session, site, name) for name in (live, goes)]
+    return change, before, after, goes
+
+
+def _refuse_what_stops(site: SiteRow, before: SiteDocument, after: SiteDocument, now: datetime) -> None:
+    found = stops(before, after, today=clock_of(facts_of(site).zone).now(now)[:10])
+    if found:
+        first, more = found[0], f" So do {len(found) - 1} more." if len(found) > 1 else ""
+        raise EditRefused(
+            f"A finding stops it: {first.says}, in {after.menus[first.menu].name}.{more}",
+            where=f"sites/{site.key}/menus/{first.menu}", remedy=first.fix,
+        )  # fmt: skip
 
 
 async def what_goes_live(session: Session, site: SiteRow, part: ChangePartRow, live: str) -> str:
@@ -148,7 +200,7 @@ async def plan_steps(session: Session, site: SiteRow, release: ReleaseRow) -> No
     for position, slot in enumerate(slots if site.connection == "endpoint" else (), 1):
         place = after.template.location(slot.location)
         document = after.menus[slot.menu] if slot.menu else menu_document(place.title if place else slot.location)
-        placed = placed_menu(slot.location, slot.device, document, after.pages)
+        placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus)
         session.add(
             ReleaseStepRow(
                 release_id=release.id, position=position, location=slot.location, device=slot.device, menu=slot.menu,

@@ -130,6 +130,15 @@ async def newest_revisions(
     return list(await session.exec(query.where(col(RevisionRow.id) < before) if before is not None else query))
 
 
+async def revisions_in(session: Session, site_id: UUID, menu: str, change_id: UUID) -> list[RevisionRow]:
+    """What was saved of the menu in the change, oldest first; of very many, the newest."""
+    query = select(RevisionRow).where(
+        RevisionRow.site_id == site_id, RevisionRow.menu == menu, RevisionRow.change_id == change_id
+    )
+    newest = list(await session.exec(query.order_by(col(RevisionRow.id).desc()).limit(AT_ONCE)))
+    return newest[::-1]
+
+
 async def has_revision(session: Session, site_id: UUID, menu: str, hash: str) -> bool:
     query = select(RevisionRow.id).where(
         RevisionRow.site_id == site_id, RevisionRow.menu == menu, RevisionRow.hash == hash

@@ -42,18 +42,23 @@ from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.desk import edit
 from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
 from sign_shelf.desk.ready import ready
+from sign_shelf.desk.whose import whose_edits
 from sign_shelf.store import menus, states
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import SiteRow
+from sign_shelf.store.tables import ChangeRow, SiteRow
 
 router = APIRouter(prefix="/api/sites/{site}/menus", tags=["menus"])
 
 
-async def _changes(session: Session, site: SiteRow, live: str | None, document: MenuDocument) -> Edits:
-    """Against what is live, whose tree has the name `live`."""
+async def _changes(
+    session: Session, site: SiteRow, menu: str, change: ChangeRow | None, live: str | None, document: MenuDocument
+) -> Edits:
+    """Against what is live, whose tree has the name `live`; whose they are, where they are a change's."""
     language = facts_of(site).languages[0]
     before = await menus.document(session, live) if live else menu_document(document.name)
-    return Edits.of(await asyncio.to_thread(diff_documents, before, document, language=language))
+    edits = await asyncio.to_thread(diff_documents, before, document, language=language)
+    by = await whose_edits(session, site, change.id, menu, edits) if change is not None and edits else []
+    return Edits.of(edits, by)
 
 
 @router.post("", status_code=201)
@@ -94,7 +99,7 @@ async def bench(
             saved_at=saved.at if saved else found.site.live_since,
             live_hash=one.live,
             places=views.places_of(found, menu),
-            changes=await _changes(session, found.site, one.live, one.document),
+            changes=await _changes(session, found.site, menu, found.change, one.live, one.document),
         )
 
 
@@ -160,7 +165,7 @@ async def save(
     async with database.transaction() as session:
         row = await site_row(session, person, site)
         live = (await states.state(session, row.live_state)).menus.get(menu)
-        changes = await _changes(session, row, live, document)
+        changes = await _changes(session, row, menu, saved.change, live, document)
     return SavedOut(
         hash=saved.hash, saved_at=saved.at, new=saved.new, changes=changes, change=views.change_name(saved.change)
     )

@@ -3,6 +3,7 @@ device."""
 
 from dataclasses import dataclass
 
+from sign_shelf.core.model.includes import all_included
 from sign_shelf.core.model.menu import Device, MenuDocument
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import find_placement
@@ -36,5 +37,6 @@ def _lived(before: SiteDocument, location: str, device: Device) -> str | None:
     return find_placement(before, location, device).menu if before.template.location(location) else None
 
 
-def _document(site: SiteDocument, menu: str | None) -> MenuDocument | None:
-    return site.menus[menu] if menu is not None else None
+def _document(site: SiteDocument, menu: str | None) -> tuple[MenuDocument, dict[str, MenuDocument]] | None:
+    """What the site is sent for it: the menu, and those that it includes."""
+    return (site.menus[menu], all_included(site.menus[menu].items, site.menus)) if menu is not None else None

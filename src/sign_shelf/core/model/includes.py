@@ -84,6 +84,18 @@ class Includes:
                 stack += [(step, True), *((one, False) for one in self.of(step))]
 
 
+def all_included(items: Tree, menus: Mapping[str, MenuDocument]) -> dict[str, MenuDocument]:
+    """The menus that these items include, and those that they include in turn."""
+    found: dict[str, MenuDocument] = {}
+    waiting = list(included(items))
+    while waiting:
+        key = waiting.pop()
+        if key in menus and key not in found:
+            found[key] = menus[key]
+            waiting += included(menus[key].items)
+    return found
+
+
 def included(items: Tree) -> tuple[str, ...]:
     return tuple(item.menu for _, item in walk(items) if isinstance(item, Include))
 

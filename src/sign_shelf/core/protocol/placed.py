@@ -1,9 +1,10 @@
 """The placed menu (`sign-shelf/placed-menu`): what a site is sent for one place, and answers when asked."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Literal
 
-from sign_shelf.core.basics.text import Address, Key, Label, PageRef
+from sign_shelf.core.basics.text import Address, Key, Label, MenuRef, PageRef
+from sign_shelf.core.model.includes import all_included
 from sign_shelf.core.model.menu import Device, MenuDocument, Model
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.tree import targeted_pages
@@ -22,20 +23,28 @@ class PlacedMenu(Model):
     location: Key
     device: Device
     menu: MenuDocument
+    included: dict[MenuRef, MenuDocument] = {}
+    """The menus that it includes, and those that they include in turn: the site has no others to look in."""
     pages: dict[PageRef, PlacedPage] = {}
 
 
-def placed_menu(location: str, device: Device, menu: MenuDocument, pages: Iterable[Page]) -> PlacedMenu:
+def placed_menu(
+    location: str, device: Device, menu: MenuDocument, pages: Iterable[Page], menus: Mapping[str, MenuDocument] = {}
+) -> PlacedMenu:
+    """`menus` are the site's, by their keys."""
     known = {page.ref: page for page in pages}
+    within = all_included(menu.items, menus)
     return PlacedMenu(
         format="sign-shelf/placed-menu",
         version=1,
         location=location,
         device=device,
         menu=menu,
+        included=within,
         pages={
             ref: PlacedPage(path=known[ref].path, title=known[ref].title)
-            for ref in targeted_pages(menu.items)
+            for one in (menu, *within.values())
+            for ref in targeted_pages(one.items)
             if ref in known
         },
     )

@@ -21,12 +21,18 @@ def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu]
         version=1,
         site=Particulars(key=content.key, name=content.name, base=base, zone=content.zone, languages=content.languages),
         template=content.template,
-        menus={f"{location}-{device}": one.menu for (location, device), one in placed.items()},
+        menus={key: menu for one in placed.values() for key, menu in one.included.items()}
+        | {_own(*slot): one.menu for slot, one in placed.items()},
         placements=tuple(
-            Placement(location=location, device=device, menu=f"{location}-{device}") for location, device in placed
+            Placement(location=location, device=device, menu=_own(location, device)) for location, device in placed
         ),
         pages=content.pages,
     )
+
+
+def _own(location: str, device: Device) -> str:
+    """A key that no menu of the shelf has."""
+    return f"hangs-in-{location}-{device}"[:64]
 
 
 Given = Callable[[str, Device, str], tuple[Resolved, ...]]
