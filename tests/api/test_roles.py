@@ -173,6 +173,12 @@ async def released(desk: Desk) -> Request:
     return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
 
 
+async def goes_out(desk: Desk) -> Request:
+    await edited(desk)
+    change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
+    return {"url": "/api/sites/brackwater/going-out", "params": {"in": change}}
+
+
 async def draft_taken_back(desk: Desk) -> Request:
     hang = await desk.look.put("/api/sites/brackwater/places/legal/desktop", json={"menu": None})
     assert hang.status_code == 204
@@ -301,6 +307,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/places/{location}/{device}/read-again"): (DOERS, read_again),
     ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
+    ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
     ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, plainly(f"{SITE}/secret", json={"secret": "whsec_" + "A" * 32})),
     ("post", "/api/sites/{site}/switch"): (DOERS, switched),

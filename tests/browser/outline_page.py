@@ -46,6 +46,12 @@ def opened(page: Page, menu: str) -> None:
     page.get_by_role("row").first.wait_for()
 
 
+def put_live(page: Page) -> None:
+    """Sees what goes, and lets it go."""
+    page.get_by_role("button", name="Put live").click()
+    page.get_by_role("button", name="Put this live").click()
+
+
 def drawn(page: Page) -> None:
     """Waits until the menu is drawn as visitors get it, in both frames. Networks being idle says less: a frame that is drawn
     anew gives up what it was loading, and Chromium may never call such a page idle."""

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, lines, made, opened
+from tests.browser.outline_page import choose, lines, made, opened, put_live
 
 
 def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:
@@ -77,7 +77,7 @@ def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, wor
     begin(page, "Slow change", "Quick change")
     page.get_by_role("row").first.wait_for()
     relabel(" quickly")
-    page.get_by_role("button", name="Put live").click()
+    put_live(page)
     expect(page.get_by_text(re.compile("live and verified"))).to_be_visible()
     within(page, "as live", re.compile("^Slow change"))
     page.get_by_role("button", name="live has moved on").click()

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.browser.conftest import World, signed_in
-from tests.browser.outline_page import offers
+from tests.browser.outline_page import offers, put_live
 
 
 def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world: World) -> None:
@@ -38,7 +38,7 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     expect(row).to_have_attribute("aria-level", "1")
     expect(page.get_by_text("draft, 2 edits")).to_be_visible()
 
-    page.get_by_role("button", name="Put live").click()
+    put_live(page)
     expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
     expect(page.get_by_role("button", name="Put live")).to_be_disabled()
     with context.expect_page() as opened:

@@ -8,7 +8,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World, signed_in
-from tests.browser.outline_page import choose, opened
+from tests.browser.outline_page import choose, opened, put_live
 
 
 def renamed(page: Page, menu: str, label: str, addition: str) -> None:
@@ -24,7 +24,8 @@ def test_pressing_twice_releases_once(ines_page: Page, world: World) -> None:
     site = world.sites["thornby"]
     writes = site.places.writes
     renamed(page, "/sites/thornby/menus/legal", "Terms", " and conditions")
-    page.get_by_role("button", name="Put live").dblclick()
+    page.get_by_role("button", name="Put live").click()
+    page.get_by_role("button", name="Put this live").dblclick()
     expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
     assert site.places.writes == writes + 1
     with psycopg.connect(world.address) as connection:
@@ -43,7 +44,7 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     right = site.places.secret
     site.places.secret = "whsec_AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
     try:
-        page.get_by_role("button", name="Put live").click()
+        put_live(page)
         expect(page.get_by_role("alert")).to_contain_text("declined with 401", timeout=20_000)
     finally:
         site.places.secret = right
@@ -51,7 +52,7 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     page.get_by_role("row").first.wait_for()
     expect(page.get_by_role("alert")).to_contain_text("not live")
     expect(page.get_by_text("draft, 1 edit")).to_be_visible()
-    page.get_by_role("button", name="Put live").click()
+    put_live(page)
     expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
     page.goto("/shelf")
     expect(page.get_by_role("region", name="Vesper Quay Festival").get_by_text("draft", exact=True)).to_have_count(0)
@@ -135,3 +136,28 @@ def test_the_stand_ins_fold_into_a_drawer_on_a_phone(page: Page, world: World) -
     expect(page.get_by_role("heading", name="Contact")).to_be_visible()
     page.get_by_role("button", name="Ask us").click()
     expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def test_before_anything_goes_live_it_is_told_and_what_stops_it_does(ines_page: Page, world: World) -> None:
+    page = ines_page
+    renamed(page, "/sites/thornby/menus/header", "Visit", " us")
+    page.get_by_role("button", name="Put live").click()
+    sheet = page.get_by_role("dialog", name="Going live at Thornby Museum")
+    header = sheet.get_by_role("region", name="Header")
+    expect(header).to_contain_text("for everybody")
+    expect(header.get_by_role("listitem").filter(has_text="Visit us")).to_be_visible()
+    expect(sheet.get_by_role("button", name="Put this live")).to_be_focused()
+    page.keyboard.press("Escape")
+    expect(sheet).to_have_count(0)
+    page.keyboard.press("Control+End")
+    choose(page, "Visit us")
+    page.keyboard.press("Enter")
+    page.keyboard.type("Press room")
+    page.keyboard.press("Tab")
+    page.keyboard.press("Shift+Tab")
+    page.goto("/sites/thornby")
+    page.get_by_role("button", name="Put live").click()
+    expect(sheet.get_by_text("Press room leads nowhere yet")).to_have_count(0)
+    expect(sheet.get_by_role("listitem").filter(has_text="Press room")).to_be_visible()
+    sheet.get_by_role("button", name="Not yet").click()
+    expect(sheet).to_have_count(0)

@@ -17,7 +17,7 @@ from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
-from tests.api.test_menus import read, save, with_line
+from tests.api.test_menus import read, save, together, with_line
 from tests.conftest import eventually
 from tests.running import command, environment
 
@@ -51,6 +51,48 @@ async def test_what_is_put_live_is_what_the_page_shows(
     assert (bench["changes"]["count"], bench["live_hash"], bench["site"]["change"]) == (0, bench["hash"], None)
     says = [line["says"] for line in (await as_ines.get("/api/ledger?site=brackwater")).json()]
     assert sum("is live and verified" in line for line in says) == 1
+
+
+async def test_before_it_goes_it_is_told_whose_edits_go_where_and_only_that_goes(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    change = await together(as_ines, as_tom)
+    await edited(as_ines)
+    bench = await read(as_tom)
+    second = await save(as_tom, with_line(bench["document"], "Dogs on board"), bench["hash"])
+    by = {edit["says"]: edit["by"] for edit in second.json()["changes"]["first"]}
+    assert by == {"Added Quiet lounge, to /x": "Ines Calder", "Added Dogs on board, to /x": "Tom Arkwright"}
+    told = (await as_ines.get("/api/sites/brackwater/going-out", params={"in": change})).json()
+    [menu] = told["menus"]
+    assert (told["change"]["title"], menu["menu"], menu["everybody"], menu["findings"]) == (
+        "Together",
+        "header",
+        True,
+        [],
+    )
+    assert [(one["title"], one["devices"]) for one in menu["places"]] == [("Header bar", ["desktop", "tablet"])]
+    assert {edit["says"]: edit["by"] for edit in menu["edits"]["first"]} == by
+    bench = await read(as_tom)
+    await save(as_tom, with_line(bench["document"], "Half a thought"), bench["hash"])
+    late = await as_ines.post("/api/sites/brackwater/releases", params={"told": told["target"]},
+                              headers={"idempotency-key": "late"})  # fmt: skip
+    assert (late.status_code, "is not what you were told" in late.json()["detail"]) == (409, True)
+    told = (await as_ines.get("/api/sites/brackwater/going-out", params={"in": change})).json()
+    goes = await as_ines.post("/api/sites/brackwater/releases", params={"told": told["target"]},
+                              headers={"idempotency-key": "now"})  # fmt: skip
+    assert goes.status_code == 202, goes.text
+
+
+async def test_a_finding_that_stops_it_stops_it(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    bench = await read(as_ines)
+    late = {"id": "late", "kind": "link", "label": {"en": "Press"}, "target": {"pending": {"due": "2026-01-01"}}}
+    await save(as_ines, bench["document"] | {"items": [*bench["document"]["items"], late]}, bench["hash"])
+    told = (await as_ines.get("/api/sites/brackwater/going-out")).json()
+    [first, *_] = told["menus"][0]["findings"]
+    assert (first["code"], first["severity"]) == ("pending-overdue", "stop")
+    stopped = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "stopped"})
+    assert (stopped.status_code, stopped.json()["remedy"]) == (422, "Choose a page.")
+    assert "Press leads nowhere yet" in stopped.json()["detail"]
 
 
 async def test_a_menu_within_a_menu_goes_with_it_and_when_it_is_edited(

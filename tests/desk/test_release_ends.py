@@ -4,7 +4,7 @@ import asyncio
 import os
 import signal
 from collections.abc import Awaitable, Callable
-from contextlib import ExitStack
+from contextlib import ExitStack, closing
 from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
@@ -248,6 +248,31 @@ def _persistently(ask: Callable[[], httpx.Response]) -> httpx.Response:
 
     eventually(answered, within_s=90)
     return found[-1]
+
+
+def test_a_worker_outlives_a_database_that_dies_while_it_is_asked_for_work(tmp_path: Path) -> None:
+    folder, _ = clusters.cluster_folder(tmp_path / "pg")
+    cluster = clusters.start(folder)
+    try:
+        address = make_database(cluster, "away")
+
+        def told(question: str) -> bool:
+            with psycopg.connect(address) as connection:
+                row = connection.execute(f"SELECT count(*) > 0 FROM {question}").fetchone()  # type: ignore[arg-type]
+            return row is not None and row[0]
+
+        at_work = "procrastinate_workers WHERE last_heartbeat > now() - interval '1 second'"
+        with command("worker", environment=environment(address, HEARTBEAT_S="0.3")) as worker:
+            eventually(lambda: told(at_work))
+            with closing(psycopg.connect(address)) as holding:
+                holding.execute("LOCK TABLE procrastinate_jobs")
+                eventually(lambda: told("pg_stat_activity WHERE wait_event_type = 'Lock' AND query ~ 'fetch_job'"))
+                cluster.kill()
+            cluster = clusters.start(folder, port=cluster.port)
+            eventually(lambda: worker.poll() is not None or told(at_work))
+            assert worker.poll() is None
+    finally:
+        cluster.stop()
 
 
 @pytest.mark.timeout(900)

@@ -49,6 +49,14 @@ export const conflictsQuery = (site: string, change: string) =>
       ),
   })
 
+/** What would go live if it were put live now. */
+export const goingOutQuery = (site: string) =>
+  queryOptions({
+    queryKey: ['going-out', site],
+    queryFn: ({ signal }) =>
+      answered(client.GET('/api/sites/{site}/going-out', { params: { path: { site } }, signal })),
+  })
+
 export const draftQuery = (site: string) =>
   queryOptions({
     queryKey: ['draft', site],

@@ -1834,6 +1834,8 @@ export interface components {
             key: string;
             /** Live Hash */
             live_hash: string | null;
+            /** Live Since */
+            live_since: string | null;
             /** Places */
             places: components["schemas"]["Place"][];
             /**

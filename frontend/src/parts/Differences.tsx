@@ -7,6 +7,8 @@ import { Told } from './Told'
 interface Difference {
   key: string
   says: string
+  /** Whose it is, where that is known. */
+  by?: string | null
 }
 
 interface Props<T extends Difference> {
@@ -32,6 +34,7 @@ interface Props<T extends Difference> {
 export function Differences<T extends Difference>(props: Props<T>) {
   const { edits, count, unlisted = 0, editable, pending } = props
   const [open, setOpen] = useState(false)
+  const several = new Set(edits.map((edit) => edit.by)).size > 1
   return (
     <Popover.Root open={open} onOpenChange={setOpen}>
       <Popover.Trigger asChild>
@@ -62,6 +65,7 @@ export function Differences<T extends Difference>(props: Props<T>) {
                 >
                   {edit.says}
                 </button>
+                {several && edit.by && <span className="text-[13px] text-ink-2">{edit.by}</span>}
                 {editable && (
                   <Button
                     small

@@ -277,6 +277,8 @@ class BenchPage(Answer):
     hash: str
     saved_at: datetime
     live_hash: str | None
+    live_since: datetime | None
+    """Since when what is live of the menu is; None where it never was."""
     places: list[Place]
     changes: Edits
     """What the draft changes against what is live."""

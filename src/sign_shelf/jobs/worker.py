@@ -20,6 +20,7 @@ from sign_shelf.store.database import DRIVER_ERROR, Database
 log = structlog.get_logger()
 
 _PAUSES_S = (1, 2, 4, 8, 15)
+_AWAY = (DRIVER_ERROR, ProcrastinateException, Busy, OSError)
 # A release counts its own tries and ends by itself; the queue only says when.
 _TRIED_AGAIN = RetryStrategy(max_attempts=100, wait=1, exponential_wait=2, retry_exceptions={sending.TryLater})
 
@@ -72,7 +73,10 @@ async def run_worker(settings: Settings) -> None:
         try:
             await _work(settings, database)
             break
-        except (DRIVER_ERROR, ProcrastinateException, Busy, OSError) as exc:
+        except (*_AWAY, ExceptionGroup) as exc:
+            # What works side by side fails as a group; whatever else is in it is no outage.
+            if isinstance(exc, ExceptionGroup) and exc.split(_AWAY)[1] is not None:
+                raise
             if asyncio.get_running_loop().time() - began > 60:
                 failed = 0
             pause = _PAUSES_S[min(failed, len(_PAUSES_S) - 1)]

@@ -5,8 +5,9 @@ from datetime import datetime
 from uuid import UUID
 
 from pydantic import TypeAdapter
-from sqlalchemy import or_, text
+from sqlalchemy import func, or_, text
 from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import aliased
 from sqlmodel import col, select
 
 from sign_shelf.core.drawing.summary import Bar, Summary, summary_of
@@ -155,6 +156,23 @@ async def went_live(session: Session, site_id: UUID, menu: str) -> list[tuple[st
         .order_by(col(ReleaseRow.finished_at))
     )
     return [(menus[menu], at) for menus, at in await session.exec(query) if menu in menus and at is not None]
+
+
+async def live_since(session: Session, site_id: UUID, menu: str, hash: str) -> datetime | None:
+    """When the menu's tree that is live became so, by a release; None where it has been since the site was taken in."""
+    was, now = aliased(StateRow), aliased(StateRow)
+    query = (
+        select(func.max(ReleaseRow.finished_at))
+        .join(now, col(now.hash) == ReleaseRow.target)
+        .join(was, col(was.hash) == ReleaseRow.before)
+        .where(
+            ReleaseRow.site_id == site_id,
+            ReleaseRow.state == "live",
+            col(now.menus).op("->>")(menu) == hash,
+            col(was.menus).op("->>")(menu).is_distinct_from(hash),
+        )
+    )
+    return (await session.exec(query)).one()
 
 
 async def documents(session: Session, hashes: Iterable[str]) -> dict[str, MenuDocument]:

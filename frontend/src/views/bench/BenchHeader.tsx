@@ -2,7 +2,9 @@ import { Link } from '@tanstack/react-router'
 import { Popover } from 'radix-ui'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
+import { PutLive } from '../../app/PutLive'
 import { useLens } from '../../app/useLens'
+import { usePutLive } from '../../app/usePutLive'
 import { FURTHER_KEYS, KEY_RULES } from '../../outline/keys'
 import type { SaveState } from '../../outline/saver'
 import type { MenuDocument } from '../../outline/tree'
@@ -11,7 +13,6 @@ import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Plate } from '../../parts/Plate'
 import { clock, when } from '../../parts/times'
-import { usePutLive } from './usePutLive'
 import { WhatChanged } from './WhatChanged'
 
 interface Props {
@@ -38,7 +39,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
   const { bench, name, onName, save, kept, onSettle, merged, changes, editor, editable, flush } = props
   const lens = useLens()
   const { site } = bench
-  const live = usePutLive(site, flush)
+  const live = usePutLive(site.key)
   return (
     <header className="col-span-2 flex items-center gap-2.5 border-b border-hair px-[18px] whitespace-nowrap">
       <Link
@@ -69,13 +70,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       <Saved save={save} kept={kept} onSettle={onSettle} />
       {merged && <MergeNote {...merged} />}
       <div className="ml-auto flex items-center gap-2">
-        {live.error ? (
-          <span role="alert" className="max-w-[420px] truncate text-[13px] text-signal" title={live.error}>
-            <Mark kind="stop">{live.error}</Mark>
-          </span>
-        ) : (
-          <LiveState bench={bench} release={live.release} />
-        )}
+        <LiveState bench={bench} release={live.release} differs={changes.count > 0} />
         <Keys />
         <WhatChanged
           bench={bench}
@@ -93,13 +88,12 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
             <Button small onClick={editor.redo} disabled={!editor.canRedo} title="Ctrl+Shift+Z">
               Redo
             </Button>
-            <Button
-              tone="go"
-              onClick={live.put}
-              disabled={live.running || (changes.count === 0 && !site.change && save.status === 'saved')}
-            >
-              Put live
-            </Button>
+            <PutLive
+              site={site}
+              live={live}
+              flush={flush}
+              disabled={changes.count === 0 && !site.change && save.status === 'saved'}
+            />
           </>
         )}
       </div>
@@ -153,9 +147,12 @@ function MergeNote({ by, did }: { by: string[]; did: string[] }) {
 function LiveState({
   bench,
   release,
+  differs,
 }: {
   bench: Schemas['BenchPage']
   release: Schemas['ReleaseOut'] | null
+  /** Whether the menu is another than what is live. */
+  differs: boolean
 }) {
   const last = release ?? bench.site.release
   if (last?.state === 'putting back') {
@@ -174,18 +171,28 @@ function LiveState({
       </span>
     )
   }
-  if (last?.state === 'failed') {
+  if (last?.state === 'failed' && differs) {
     return (
       <span role="alert" className="max-w-[420px] truncate" title={last.says}>
         <Mark kind="stop">not live: {last.says}</Mark>
       </span>
     )
   }
-  const at = last?.finished_at ?? bench.site.seen_at
+  if (!bench.live_since) {
+    return (
+      <span role="status">
+        <Mark kind="open">never live yet{bench.places.length === 0 && ', hangs nowhere'}</Mark>
+      </span>
+    )
+  }
   return (
     <span role="status" className="flex items-center gap-2">
-      <Mark kind="ok">
-        {last ? `live and verified ${at ? when(at) : ''}` : `live as read ${at ? when(at) : ''}`}
+      <Mark kind={bench.places.length === 0 ? 'open' : 'ok'}>
+        {bench.places.length === 0
+          ? 'hangs nowhere'
+          : release?.finished_at
+            ? `live and verified ${when(release.finished_at)}`
+            : `live since ${when(bench.live_since)}`}
       </Mark>
       <a href={bench.site.base} target="_blank" rel="noopener noreferrer" className="text-[12.5px] underline">
         open the live page ↗

@@ -2,8 +2,10 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
+import { PutLive } from '../../app/PutLive'
 import { useLens } from '../../app/useLens'
 import { useMayEdit } from '../../app/useMayEdit'
+import { usePutLive } from '../../app/usePutLive'
 import { Button } from '../../parts/Button'
 import { Trouble } from '../../parts/Trouble'
 import { siteClock } from '../../parts/times'
@@ -29,6 +31,7 @@ export function Site() {
   useTitle(site.data?.name)
   const session = useQuery(sessionQuery)
   const [open, setOpen] = useState<Open>(null)
+  const live = usePutLive(key)
   const mayEdit = useMayEdit()
   if (!site.data) return <Trouble query={site} />
   const found = site.data
@@ -50,6 +53,7 @@ export function Site() {
         </span>
         <span className="ml-auto flex items-baseline gap-3">
           {found.change && <SiteDraft site={found} editable={mayEdit} />}
+          {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
           <SyncMark site={found} />
           <Button small onClick={() => setOpen({ sheet: 'switch' })}>
             Try another template

@@ -91,6 +91,7 @@ async def bench(
         change = found.change.id if found.change else None
         saved = await menus.newest_with(session, found.site.id, menu, one.hash, change)
         response.headers["etag"] = f'"{one.hash}"'
+        since = await menus.live_since(session, found.site.id, menu, one.live) if one.live else None
         return BenchPage(
             site=await whole_site_page(session, found, now),
             key=menu,
@@ -98,6 +99,7 @@ async def bench(
             hash=one.hash,
             saved_at=saved.at if saved else found.site.live_since,
             live_hash=one.live,
+            live_since=since or (found.site.created_at if one.live else None),
             places=views.places_of(found, menu),
             changes=await _changes(session, found.site, menu, found.change, one.live, one.document),
         )

@@ -1,26 +1,28 @@
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
-import { answered, client, newKey, type Schemas } from '../../api/client'
+import { answered, client, newKey } from '../api/client'
 
 const OVER = new Set(['live', 'failed'])
 
-/** Saves what waits, asks for the release, and follows it until it is live or failed. */
-export function usePutLive(site: Schemas['SitePage'], flush: () => Promise<boolean>) {
+/** Asks for the release of what one was told of, and follows it until it is live or failed. */
+export function usePutLive(site: string) {
   const queries = useQueryClient()
   const [id, setId] = useState<string | null>(null)
   const key = useRef<string | null>(null)
   const ask = useMutation({
-    mutationFn: async () => {
-      if (!(await flush())) throw new Error('Settle or save your edits first.')
+    mutationFn: async (told: string) => {
       // One key for one press: a second press while it runs asks for the same release.
       key.current ??= newKey()
       return answered(
         client.POST('/api/sites/{site}/releases', {
-          params: { path: { site: site.key }, header: { 'idempotency-key': key.current } },
+          params: { path: { site }, query: { told }, header: { 'idempotency-key': key.current } },
         }),
       )
     },
-    onSuccess: (release) => setId(release.id),
+    onSuccess: (release) => {
+      setId(release.id)
+      void queries.invalidateQueries({ queryKey: ['site', site] })
+    },
     onError: () => {
       key.current = null
     },
@@ -40,9 +42,9 @@ export function usePutLive(site: Schemas['SitePage'], flush: () => Promise<boole
       void queries.invalidateQueries({ queryKey: [name] })
   }, [state, queries])
   return {
-    put: () => ask.mutate(),
+    put: ask.mutateAsync,
     running: ask.isPending || (id !== null && (!state || !OVER.has(state))),
     release: release.data ?? null,
-    error: ask.error ? ask.error.message : null,
+    error: ask.error,
   }
 }

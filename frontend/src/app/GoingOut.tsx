@@ -1,0 +1,126 @@
+import { useQuery } from '@tanstack/react-query'
+import type { Schemas } from '../api/client'
+import { goingOutQuery } from '../api/queries'
+import { Button } from '../parts/Button'
+import { andJoined } from '../parts/joined'
+import { Mark } from '../parts/Mark'
+import { Sheet } from '../parts/Sheet'
+import { Told } from '../parts/Told'
+
+type MenuGoes = Schemas['MenuGoesOut']
+
+interface Props {
+  site: Schemas['SitePage']
+  onPut: (target: string) => Promise<unknown>
+  error: unknown
+  pending: boolean
+  onClose: () => void
+}
+
+/** What goes live, before it does: whose edits, where and for whom they show, and what stands against it. */
+export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
+  const goes = useQuery({ ...goingOutQuery(site.key), staleTime: 0, gcTime: 0 })
+  const told = goes.data
+  const stops = told?.menus.flatMap((menu) => menu.findings.filter((one) => one.severity === 'stop')) ?? []
+  const people = [
+    ...new Set(told?.menus.flatMap((menu) => menu.edits.first.flatMap((edit) => (edit.by ? [edit.by] : [])))),
+  ]
+  return (
+    <Sheet
+      title={`Going live at ${site.name}`}
+      className="w-[720px] grid-rows-[auto_minmax(0,1fr)_auto] gap-3 p-6"
+      onOpen={(open) => !open && onClose()}
+      beside={told && <span className="text-ink-2">{told.change.title}</span>}
+    >
+      <div className="min-h-0 overflow-auto">
+        <Told error={goes.error} />
+        {goes.isPending && <p className="text-ink-2">Working out what goes live …</p>}
+        {told?.menus.map((menu) => (
+          <Menu key={menu.menu} menu={menu} several={people.length > 1} />
+        ))}
+        {told && told.site.length > 0 && (
+          <section className="border-t border-hair py-2 first:border-0">
+            <h3>The site itself</h3>
+            <ul>
+              {told.site.map((says) => (
+                <li key={says}>{says}</li>
+              ))}
+            </ul>
+          </section>
+        )}
+      </div>
+      <footer className="flex items-center justify-end gap-3">
+        <span className="mr-auto min-w-0">
+          <Told error={error} />
+          {stops.length > 0 && (
+            <Mark kind="stop">
+              {stops.length === 1 ? '1 finding stops it' : `${stops.length} findings stop it`}: mend{' '}
+              {stops.length === 1 ? 'it' : 'them'} first
+            </Mark>
+          )}
+          {!error && stops.length === 0 && people.length > 1 && (
+            <span className="text-ink-2">With edits of {andJoined(people)}</span>
+          )}
+        </span>
+        {Boolean(error) && (
+          <Button onClick={() => void goes.refetch()} disabled={goes.isFetching}>
+            Look again
+          </Button>
+        )}
+        <Button onClick={onClose}>Not yet</Button>
+        <Button
+          tone="go"
+          autoFocus
+          disabled={!told || goes.isFetching || stops.length > 0 || pending}
+          onClick={() => told && void onPut(told.target).then(onClose, () => undefined)}
+        >
+          Put this live
+        </Button>
+      </footer>
+    </Sheet>
+  )
+}
+
+const SHOWN = 40
+
+function Menu({ menu, several }: { menu: MenuGoes; several: boolean }) {
+  const rest = menu.edits.count - Math.min(menu.edits.count, SHOWN)
+  return (
+    <section aria-label={menu.name} className="border-t border-hair py-2 first:border-0">
+      <h3 className="flex flex-wrap items-baseline gap-x-3">
+        {menu.name}
+        <span className="font-normal text-ink-2">{where(menu)}</span>
+      </h3>
+      <ul>
+        {menu.edits.first.slice(0, SHOWN).map((edit) => (
+          <li key={edit.key} className="flex items-baseline gap-3">
+            <span className="min-w-0 flex-1">{edit.says}</span>
+            {several && edit.by && <span className="text-[13px] text-ink-2">{edit.by}</span>}
+          </li>
+        ))}
+        {menu.edits.count === 0 && <li className="text-ink-2">as it is, in another place</li>}
+        {rest > 0 && <li className="text-ink-2">and {rest} more</li>}
+      </ul>
+      {menu.findings.length > 0 && (
+        <ul aria-label={`Findings against ${menu.name}`} className="mt-1">
+          {menu.findings.map((one) => (
+            <li key={`${one.code} ${one.item} ${one.location} ${one.language}`}>
+              <Mark kind={one.severity === 'stop' ? 'stop' : 'open'}>
+                {one.number && `${one.number} · `}
+                {one.says}
+              </Mark>
+            </li>
+          ))}
+        </ul>
+      )}
+    </section>
+  )
+}
+
+/** Where it shows, and for whom it is another than before. */
+function where(menu: MenuGoes): string {
+  if (!menu.hangs) return 'hangs nowhere: nobody gets it'
+  if (menu.places.length === 0) return 'nobody gets anything else by it just now'
+  const places = menu.places.map((one) => `${one.title} on ${andJoined(one.devices)}`)
+  return `${places.join('; ')}, for ${menu.everybody ? 'everybody' : andJoined(menu.audiences)}`
+}
