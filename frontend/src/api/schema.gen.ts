@@ -2002,8 +2002,12 @@ export interface components {
             kind: string;
             /** Menu */
             menu: string | null;
-            ours: components["schemas"]["JsonValue"];
-            theirs: components["schemas"]["JsonValue"];
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
         };
         /** ConstPart */
         ConstPart: {

@@ -40,7 +40,7 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
         ))}
         {told && told.site.length > 0 && (
           <section className="border-t border-hair py-2 first:border-0">
-            <h3>The site itself</h3>
+            <h3 className="font-bold">The site itself</h3>
             <ul>
               {told.site.map((says) => (
                 <li key={says}>{says}</li>
@@ -87,7 +87,7 @@ function Menu({ menu, several }: { menu: MenuGoes; several: boolean }) {
   const rest = menu.edits.count - Math.min(menu.edits.count, SHOWN)
   return (
     <section aria-label={menu.name} className="border-t border-hair py-2 first:border-0">
-      <h3 className="flex flex-wrap items-baseline gap-x-3">
+      <h3 className="flex flex-wrap items-baseline gap-x-3 font-bold">
         {menu.name}
         <span className="font-normal text-ink-2">{where(menu)}</span>
       </h3>

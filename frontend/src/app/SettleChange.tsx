@@ -54,8 +54,8 @@ export function SettleChange({ site, change, onClose }: Props) {
       {conflicts.map((one) => (
         <fieldset key={`${one.key} ${one.kind} ${one.field}`} className="border-t border-hair py-2">
           <legend className="float-left w-full">
-            <strong>{one.key}</strong>
-            {one.field && <span className="text-ink-2"> ({one.field.replace('label.', 'label in ')})</span>}
+            <strong>{one.title}</strong>
+            {one.field && <span className="text-ink-2">: {one.field}</span>}
           </legend>
           {(['ours', 'theirs'] as const).map((side) => (
             <label key={side} className="mr-6 inline-flex items-baseline gap-2">
@@ -65,7 +65,7 @@ export function SettleChange({ site, change, onClose }: Props) {
                 checked={choices[one.key] === side}
                 onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
               />
-              {side === 'ours' ? 'in this change' : 'live'}: <strong>{said(one[side])}</strong>
+              {side === 'ours' ? 'in this change' : 'live'}: <strong>{one[side]}</strong>
             </label>
           ))}
         </fieldset>
@@ -77,9 +77,4 @@ export function SettleChange({ site, change, onClose }: Props) {
       </span>
     </Sheet>
   )
-}
-
-function said(value: unknown): string {
-  if (value === null) return 'none'
-  return typeof value === 'string' ? value : JSON.stringify(value)
 }

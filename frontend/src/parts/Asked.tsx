@@ -8,7 +8,7 @@ export function Asked({ says, children }: { says: string; children: (id: string)
   const id = useId()
   return (
     <div>
-      <label htmlFor={id} className="block text-[13px] text-ink-2">
+      <label htmlFor={id} className="mb-1 block text-[13px] text-ink-2">
         {says}
       </label>
       {children(id)}

@@ -1,17 +1,20 @@
 """Changes of a site as people handle them: begun, named, worked in, brought up to what is live, withdrawn."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from sign_shelf.core.changes import life
+from sign_shelf.core.changes.conflict_words import state_met
 from sign_shelf.core.changes.merging import StateConflict, merge_states
+from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import Side
+from sign_shelf.core.compare.met import Met
 from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import site_row, unknown_change
+from sign_shelf.desk.portfolio import site_row, template_of, unknown_change
 from sign_shelf.desk.put_live import merged_with, templates_of
 from sign_shelf.desk.workplace import Workplace, part_at, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, releases, requests, states
@@ -130,17 +133,28 @@ async def _touched(session: Session, person: Person, change_id: UUID, action: st
     return row, touched
 
 
-async def conflicts(database: Database, person: Person, site_key: str, change_id: UUID) -> tuple[StateConflict, ...]:
+Told = tuple[tuple[StateConflict, Met], ...]
+"""Conflicts, each with its words."""
+
+
+async def conflicts(database: Database, person: Person, site_key: str, change_id: UUID) -> Told:
     """What the change and what is live by now do not agree on."""
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
         _, part = await part_at(session, change_id, site)
-        return (await merged_with(session, part, site.live_state)).conflicts
+        found = (await merged_with(session, part, site.live_state)).conflicts
+        sides = [await states.contents(session, one) for one in (part.base, site.live_state, part.head)]
+        return await _told(session, found, sides)
+
+
+async def _told(session: Session, found: tuple[StateConflict, ...], sides: Sequence[Contents]) -> Told:
+    template = await template_of(session, sides[-1].arrangement.template)
+    return tuple((one, state_met(one, sides, template)) for one in found)
 
 
 async def catch_up(
     database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Side], now: datetime
-) -> tuple[StateConflict, ...]:
+) -> Told:
     """The change sets out from what is live now, its edits on top. "ours" is the change, "theirs" what is live. What is
     still not agreed on; nothing is kept then."""
     require(person, "edit", f"sites/{site_key}", site_key)
@@ -154,7 +168,7 @@ async def catch_up(
             base, head, live, templates=await templates_of(session, (base, head, live)), choices=choices
         )
         if merged.conflicts:
-            return merged.conflicts
+            return await _told(session, merged.conflicts, (base, live, head))
         trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
         await put_state(session, at, merged.contents.arrangement, trees, author_id=person.id, now=now)
         _set_out_from(session, at, site.live_state)

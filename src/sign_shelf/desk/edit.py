@@ -9,6 +9,7 @@ from uuid import UUID
 
 from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.compare import Conflict, Side, diff, merge
+from sign_shelf.core.compare.met import met
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, StaleWrite
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.includes import MOST_ITEMS, Includes, included
@@ -138,25 +139,11 @@ def merged(base: MenuDocument, ours: MenuDocument, theirs: MenuDocument, choices
 
 
 def _told(conflict: Conflict, titles: Mapping[str, str]) -> dict[str, Any]:
-    def side(value: object) -> str:
-        if conflict.kind in {"move-move", "cycle"}:
-            return f"under {titles.get(str(value), 'the top')}" if value else "at the top"
-        if conflict.kind == "order" and isinstance(value, list):
-            return ", ".join(titles.get(one, one) for one in value)
-        if isinstance(value, dict):
-            label = value.get("label")
-            return str(next(iter(label.values()))) if isinstance(label, dict) and label else str(value)
-        return str(value)
-
+    words = met(conflict, titles)
     return {
-        "key": conflict.key,
-        "id": conflict.id,
-        "title": titles.get(conflict.id, "the top"),
-        "kind": conflict.kind,
-        "field": conflict.field,
-        "ours": side(conflict.ours),
-        "theirs": side(conflict.theirs),
-    }
+        "key": conflict.key, "id": conflict.id, "title": words.title, "kind": conflict.kind, "field": words.field,
+        "ours": words.ours, "theirs": words.theirs,
+    }  # fmt: skip
 
 
 async def settle(

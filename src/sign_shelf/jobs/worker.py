@@ -95,7 +95,8 @@ async def _work(settings: Settings, database: Database) -> None:
         await app.run_worker_async(
             queues=["default"],
             concurrency=4,
-            fetch_job_polling_interval=2.0,
+            # A site's releases wait for each other, and nobody tells the worker that one has ended.
+            fetch_job_polling_interval=0.4,
             update_heartbeat_interval=settings.heartbeat_s,
             stalled_worker_timeout=settings.stalled_after_s,
             shutdown_graceful_timeout=10.0,

@@ -48,9 +48,7 @@ export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
             <fieldset key={one.key} className="border-t border-hair py-2">
               <legend className="float-left w-full">
                 <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
-                {one.field && (
-                  <span className="text-ink-2"> ({one.field.replace('label.', 'label in ')})</span>
-                )}
+                {one.field && <span className="text-ink-2">: {one.field}</span>}
               </legend>
               {(['ours', 'theirs'] as const).map((side) => (
                 <label key={side} className="mr-6 inline-flex items-baseline gap-2">

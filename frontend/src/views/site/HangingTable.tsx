@@ -203,7 +203,11 @@ function Hung({ site, cell, editable, dragged, onAct }: HungProps) {
         </span>
       )}
       <span className="flex items-center gap-1.5">
-        {own && menu?.changed && <Mark kind="waiting">draft</Mark>}
+        {own && menu?.changed && (
+          <Mark kind="waiting">
+            <span className="sr-only">draft</span>
+          </Mark>
+        )}
         {own && menu && menu.pending > 0 && <Mark kind="open">{menu.pending}</Mark>}
         {acts}
       </span>

@@ -16,7 +16,11 @@ export function Tray({ site, editable }: { site: Schemas['SitePage']; editable: 
         {loose.map((menu) => (
           <LooseMenu key={menu.key} site={site.key} menu={menu} editable={editable} />
         ))}
-        {editable && <NewMenu site={site} />}
+        {editable ? (
+          <NewMenu site={site} />
+        ) : (
+          loose.length === 0 && <p className="text-ink-2">There is none.</p>
+        )}
       </div>
     </section>
   )

@@ -5,12 +5,11 @@ from typing import Literal
 from uuid import UUID
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field, JsonValue, TypeAdapter
+from pydantic import BaseModel, Field
 
 from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.life import Life
-from sign_shelf.core.changes.merging import StateConflict
 from sign_shelf.desk import changes
 
 router = APIRouter(prefix="/api", tags=["changes"])
@@ -47,9 +46,11 @@ class ConflictOut(Answer):
     key: str
     menu: str | None
     kind: str
+    title: str
+    """What it is about, in words, as all that follows."""
     field: str | None
-    ours: JsonValue
-    theirs: JsonValue
+    ours: str
+    theirs: str
 
 
 class ChoicesBody(BaseModel):
@@ -115,19 +116,11 @@ async def catch_up(
     return _told(await changes.catch_up(database, person, site, change, body.choices, now))
 
 
-def _told(found: tuple[StateConflict, ...]) -> list[ConflictOut]:
+def _told(found: changes.Told) -> list[ConflictOut]:
     return [
         ConflictOut(
-            key=one.key,
-            menu=one.menu,
-            kind=one.conflict.kind,
-            field=one.conflict.field,
-            ours=_json(one.conflict.ours),
-            theirs=_json(one.conflict.theirs),
+            key=one.key, menu=one.menu, kind=one.conflict.kind, title=words.title, field=words.field, ours=words.ours,
+            theirs=words.theirs,
         )
-        for one in found
-    ]
-
-
-def _json(value: object) -> JsonValue:
-    return TypeAdapter(object).dump_python(value, mode="json")  # type: ignore[no-any-return]
+        for one, words in found
+    ]  # fmt: skip

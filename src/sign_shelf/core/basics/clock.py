@@ -157,6 +157,12 @@ def _offset(local: datetime) -> str:
     return f"{text[:3]}:{text[3:5]}"
 
 
+@lru_cache(10_000)
+def said_moment(reading: str) -> str:
+    """A reading as people say it: "2027-02-12T04:00" is 12 Feb 2027 04:00."""
+    return f"{said_day(reading[:10])} {reading[11:16]}"
+
+
 def said_day(day: str) -> str:
     """A day as people say it: "2027-02-12" is 12 Feb 2027."""
     return f"{date.fromisoformat(day):%-d %b %Y}"

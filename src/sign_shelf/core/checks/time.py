@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.basics.clock import clock_of, said_moment
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.model.menu import Labelled, walk
 from sign_shelf.core.outline.called import title
@@ -14,17 +14,17 @@ def check_time(view: View) -> Iterator[Finding]:
     for _, item in walk(view.document.items):
         name = title(item, language)
         if item.until and item.until[:10] < view.today:
-            says = f"{name} has not been shown since {item.until}"
+            says = f"{name} has not been shown since {said_moment(item.until)}"
             yield view.found("window-over", "note", says, item=item.id, fix="Remove it, or give it another end.")
         for word, at in (("starts", item.from_), ("ends", item.until)):
             told = clock.reading(at) if at else None
             if told is not None and told.comes == "never":
-                says = f"{name} {word} at {at}, which the clock of {clock.zone} never shows"
+                says = f"{name} {word} at {said_moment(at)}, which the clock of {clock.zone} never shows"
                 yield view.found(
                     "time-never", "warn", says, item=item.id, fix=f"{told.offers[1]} is the first after it."
                 )
             elif told is not None and told.comes == "twice":
-                says = f"{name} {word} at {at}, which the clock of {clock.zone} shows twice"
+                says = f"{name} {word} at {said_moment(at)}, which the clock of {clock.zone} shows twice"
                 yield view.found("time-twice", "warn", says, item=item.id, fix="Say the first time or the second.")
         badge = item.look.badge if isinstance(item, Labelled) else None
         if badge is not None and badge.until is not None and badge.until < view.today:

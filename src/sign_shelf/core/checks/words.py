@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 
+from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.model.menu import Labelled, walk
 from sign_shelf.core.outline.called import title
@@ -14,5 +15,5 @@ def check_words(view: View) -> Iterator[Finding]:
             continue
         for language in languages:
             if language not in item.label:
-                says = f"{title(item, languages[0])} has no label in {language}"
+                says = f"{title(item, languages[0])} has no label in {language_name(language)}"
                 yield view.found("label-missing", "warn", says, item=item.id, language=language, fix="Write one.")

@@ -2,6 +2,8 @@
 
 from collections.abc import Callable
 
+from sign_shelf.core.basics.clock import said_moment
+from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.model.menu import AnyItem, Include, Link, Listing, Look, Opener
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.outline.writing import query_text, target_text
@@ -17,7 +19,7 @@ def set_sentence(field: str, old: AnyItem, new: AnyItem, language: str) -> str:
 def _time(word: str, none: str, value: Callable[[AnyItem], str | None]) -> Callable[[str, AnyItem, AnyItem], str]:
     def tell(name: str, old: AnyItem, new: AnyItem) -> str:
         now = value(new)
-        return f"{name} now {word} {now.replace('T', ' ')}" if now else f"{name} no longer {none}"
+        return f"{name} now {word} {said_moment(now)}" if now else f"{name} no longer {none}"
 
     return tell
 
@@ -97,7 +99,7 @@ _FIELDS: dict[str, Callable[[str, AnyItem, AnyItem], str]] = {
 
 
 def label_sentence(item: AnyItem, language: str, tag: str, was: str | None, now: str | None) -> str:
-    note = "" if tag == language else f" in {tag}"
+    note = "" if tag == language else f" in {language_name(tag)}"
     if now is None:
         return f"Took the label {was}{note} away"
     return f"Relabelled {was or title(item, language)} to {now}{note}"

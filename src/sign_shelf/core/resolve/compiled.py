@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from operator import itemgetter
 
 from sign_shelf.core.basics.address import joined
-from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.basics.clock import clock_of, said_moment
+from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.href import Addresses, facts_in, made_address
 from sign_shelf.core.model.includes import Includes
@@ -129,7 +130,9 @@ def _visit_step(step: Step, visit: Visit, items: list[Resolved], hidden: list[Hi
 
 
 def _window(step: Step, now: str) -> tuple[Because, str]:
-    return ("window", f"starts {step.item.from_}") if now < step.opens else ("window", f"ended {step.item.until}")
+    item = step.item
+    before = now < step.opens
+    return "window", f"starts {said_moment(item.from_ or '')}" if before else f"ended {said_moment(item.until or '')}"
 
 
 def _no_address(pattern: str, facts: Visitor) -> tuple[Because, str] | None:
@@ -348,7 +351,7 @@ class Compiler:
         if item.devices and self.device not in item.devices:
             return "device", f"only on {', '.join(item.devices)}"
         if not label and isinstance(item, _NAMED):
-            return "language", f"no label in {self.language}"
+            return "language", f"no label in {language_name(self.language)}"
         return None
 
     def _target_reason(self, target: LinkTarget) -> tuple[Because, str] | None:

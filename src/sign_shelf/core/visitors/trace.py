@@ -4,6 +4,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+from sign_shelf.core.basics.clock import said_moment
+from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.model.menu import AnyItem, Heading, Include, Link, Opener, PageTarget, PendingTarget, children
 from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.resolve import Lens, Prepared
@@ -69,15 +71,19 @@ def _steps(prepared: Prepared, lens: Lens, visit: Visit, shown: str, item: AnyIt
         opens = item.from_ is None or clock.instant(item.from_) <= visit.now
         closes = item.until is None or visit.now < clock.instant(item.until)
         window = " ".join(
-            part for part in (item.from_ and f"from {item.from_}", item.until and f"until {item.until}") if part
+            f"{word} {said_moment(at)}" for word, at in (("from", item.from_), ("until", item.until)) if at
         )
-        yield TraceStep(shown, name, "window", opens and closes, f"{window}; it is {lens.at}")
+        yield TraceStep(shown, name, "window", opens and closes, f"{window}; it is {said_moment(lens.at)}")
     if item.devices:
         yield TraceStep(shown, name, "devices", lens.device in item.devices, f"only on {', '.join(item.devices)}; this is a {lens.device}")  # fmt: skip
     if isinstance(item, Heading | Opener) or (isinstance(item, Link) and item.label):
         chain = dict.fromkeys([lens.language, lens.language.split("-")[0], *prepared.site.site.languages])
         tag = next((one for one in chain if one in item.label), None)
-        says = f"called “{item.label[tag]}” in {tag}" if tag else f"has no label in {', '.join(chain)}"
+        says = (
+            f"called “{item.label[tag]}” in {language_name(tag)}"
+            if tag
+            else f"has no label in {', '.join(map(language_name, chain))}"
+        )
         if tag != lens.language:
             yield TraceStep(shown, name, "language", tag is not None, says)
     if item.when:
