@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from sign_shelf.core.basics.clock import clock_of, said_moment
+from sign_shelf.core.basics.clock import clock_of, said_day, said_moment
 from sign_shelf.core.checks.finding import Finding, View
 from sign_shelf.core.model.menu import Labelled, walk
 from sign_shelf.core.outline.called import title
@@ -21,12 +21,16 @@ def check_time(view: View) -> Iterator[Finding]:
             if told is not None and told.comes == "never":
                 says = f"{name} {word} at {said_moment(at)}, which the clock of {clock.zone} never shows"
                 yield view.found(
-                    "time-never", "warn", says, item=item.id, fix=f"{told.offers[1]} is the first after it."
+                    "time-never",
+                    "warn",
+                    says,
+                    item=item.id,
+                    fix=f"{said_moment(told.offers[1])} is the first after it.",
                 )
             elif told is not None and told.comes == "twice":
                 says = f"{name} {word} at {said_moment(at)}, which the clock of {clock.zone} shows twice"
                 yield view.found("time-twice", "warn", says, item=item.id, fix="Say the first time or the second.")
         badge = item.look.badge if isinstance(item, Labelled) else None
         if badge is not None and badge.until is not None and badge.until < view.today:
-            says = f"the badge of {name} has not been shown since {badge.until}"
+            says = f"the badge of {name} has not been shown since {said_day(badge.until)}"
             yield view.found("badge-over", "note", says, item=item.id, fix="Take the badge away.")

@@ -196,7 +196,11 @@ class _Search:
         closes = min(above.closes, clock.instant(item.until)) if item.until else above.closes
         if opens >= closes and not never:
             own = item.until is not None and clock.instant(item.until) <= self.now
-            never = f"it ended {said_moment(item.until or '')}" if own else "its window is never open while what it stands below is"
+            never = (
+                f"it ended {said_moment(item.until or '')}"
+                if own
+                else "its window is never open while what it stands below is"
+            )
         devices = above.devices & frozenset(item.devices) if item.devices else above.devices
         if not devices and not never:
             never = "its menu does not hang anywhere on the devices that it is for"
