@@ -7,9 +7,9 @@ import { sessionQuery } from '../api/queries'
 import { belongsTo, useSessionEnded } from '../api/session'
 import { Trouble } from '../parts/Trouble'
 import { SignIn } from '../views/sign-in/SignIn'
+import { Fingerpost } from './Fingerpost'
 import { LensStrip } from './LensStrip'
 import { NotSavedYet } from './NotSavedYet'
-import { Rail } from './Rail'
 import { SignInAgain } from './SignInAgain'
 import { useLens } from './useLens'
 
@@ -46,7 +46,7 @@ function useOnceKeysRest(so: boolean): boolean {
   return so && rested
 }
 
-/** Rail, lens and the view; nothing but the sign-in for whom nobody knows. */
+/** Fingerpost, lens and the view; nothing but the sign-in for whom nobody knows. */
 export function Frame() {
   const session = useQuery(sessionQuery)
   const lens = useLens()
@@ -61,8 +61,8 @@ export function Frame() {
   if (session.isPending) return null
   if (!person) return nobody ? <SignIn /> : <Trouble query={session} />
   return (
-    <div className="grid h-full grid-cols-[76px_minmax(0,1fr)] grid-rows-[minmax(52px,auto)_minmax(0,1fr)]">
-      <Rail person={person} />
+    <div className="grid h-full grid-cols-[104px_minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)] max-sm:grid-cols-[minmax(0,1fr)] max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
+      <Fingerpost person={person} />
       <LensStrip />
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
       <main tabIndex={0} className="relative min-h-0 overflow-auto outline-none">

@@ -31,7 +31,7 @@ export function LensStrip() {
   const who = lens.audience ?? ANYBODY
   const listed = audiences.includes(who) || who === ANYBODY ? audiences : [...audiences, who]
   return (
-    <header className="flex items-center gap-[7px] border-b border-hair bg-paper px-[18px] whitespace-nowrap max-sm:flex-wrap max-sm:py-1.5 text-ink-2">
+    <header className="flex items-center gap-[7px] border-b border-hair bg-paper px-[18px] whitespace-nowrap max-lg:flex-wrap max-lg:py-1 text-ink-2">
       As
       <Word
         name="Audience"

@@ -1,5 +1,4 @@
 import { useQueryClient } from '@tanstack/react-query'
-import { LogOut } from 'lucide-react'
 import { useState } from 'react'
 import { client } from '../api/client'
 import { saveAll } from '../outline/saver'
@@ -24,7 +23,6 @@ export function SignOut({ person, className }: { person: string; className: stri
   return (
     <>
       <button type="button" onClick={() => void ask()} className={className}>
-        <LogOut className="size-5" strokeWidth={1.6} aria-hidden="true" />
         Sign out
       </button>
       {left.length > 0 && (

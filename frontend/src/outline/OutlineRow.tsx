@@ -3,7 +3,7 @@ import { ChevronDown, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type MouseEvent, memo, useLayoutEffect, useRef } from 'react'
 import { LEVEL_WIDTH, ROW_HEIGHT } from './drop'
 import type { Row } from './tree'
-import { differences, labelOf, leadsTo, reason } from './words'
+import { differences, labelOf, leadsTo } from './words'
 
 interface Props {
   row: Row
@@ -71,7 +71,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
       onMouseDown={(event) => (event.shiftKey || event.ctrlKey || event.metaKey) && event.preventDefault()}
       onClick={(event) => props.onChoose(row, false, event)}
       style={{ height: ROW_HEIGHT }}
-      className={`group relative grid items-center pr-4 outline-none aria-selected:bg-dusk-ground ${second ? 'grid-cols-[var(--numbers)_minmax(0,1fr)_210px]' : 'grid-cols-[var(--numbers)_minmax(0,1fr)]'} ${focused ? 'shadow-[inset_3px_0_var(--dusk)]' : ''} ${props.lifted ? 'opacity-40' : ''}`}
+      className={`group relative grid items-center pr-4 outline-none aria-selected:bg-plate ${second ? 'grid-cols-[var(--numbers)_minmax(0,1fr)_210px]' : 'grid-cols-[var(--numbers)_minmax(0,1fr)]'} ${focused ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : props.chosen ? 'shadow-[inset_0_0_0_1px_var(--ink-3)]' : ''} ${props.lifted ? 'opacity-40' : ''}`}
     >
       <span
         role="gridcell"
@@ -161,7 +161,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
         )}
         {props.hidden && (
           <em className="ml-auto max-w-[40%] flex-none truncate pl-3 text-[12px] text-ink-2 not-italic">
-            {reason(props.hidden)}
+            {props.hidden}
           </em>
         )}
       </div>

@@ -89,7 +89,3 @@ export function moment(wall: string): string {
   const time = wall.slice(11, 16)
   return time && time !== '00:00' ? `${day(wall)} ${time}` : day(wall)
 }
-
-/** Why this visitor does not get the line, with times as people write them. */
-export const reason = (detail: string): string =>
-  detail.replace(/\d{4}-\d{2}-\d{2}T\d{2}:\d{2}/g, (wall) => moment(wall))

@@ -33,7 +33,7 @@ export function Miniature({ bars, shape }: { bars: readonly Bar[]; shape: string
   return (
     <div
       aria-hidden="true"
-      className={`flex min-h-[34px] ${down ? 'flex-col items-start gap-[3px]' : 'items-start justify-center gap-[7px]'}`}
+      className={`flex min-h-[34px] max-w-full overflow-hidden ${down ? 'flex-col items-start gap-[3px]' : 'items-start justify-center gap-[7px]'}`}
     >
       {bars.slice(0, down ? 7 : 12).map((bar) => (
         <div key={bar.id} className="flex flex-col gap-[3px]">

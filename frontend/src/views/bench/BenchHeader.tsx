@@ -41,7 +41,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
   const { site } = bench
   const live = usePutLive(site.key)
   return (
-    <header className="col-span-2 flex items-center gap-2.5 border-b border-hair px-[18px] whitespace-nowrap">
+    <header className="col-span-full flex min-h-[46px] flex-wrap items-center gap-x-2.5 gap-y-1 border-b border-hair px-[18px] py-1 whitespace-nowrap">
       <Link
         to="/sites/$site"
         params={{ site: site.key }}
@@ -69,7 +69,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       )}
       <Saved save={save} kept={kept} onSettle={onSettle} />
       {merged && <MergeNote {...merged} />}
-      <div className="ml-auto flex items-center gap-2">
+      <div className="ml-auto flex flex-wrap items-center gap-2 max-sm:ml-0">
         <LiveState bench={bench} release={live.release} differs={changes.count > 0} />
         <Keys />
         <WhatChanged

@@ -21,6 +21,8 @@ import { Saver, type SaveState } from '../../outline/saver'
 import { type MenuDocument, written } from '../../outline/tree'
 import { readUnsaved } from '../../outline/unsaved'
 import { useEditor } from '../../outline/useEditor'
+import { Button } from '../../parts/Button'
+import { useNarrow } from '../../parts/useNarrow'
 import { useTitle } from '../../parts/useTitle'
 import { useUnhurried } from '../../parts/useUnhurried'
 import { BenchHeader } from './BenchHeader'
@@ -34,6 +36,7 @@ import { OutlineTools } from './OutlineTools'
 import { Past } from './Past'
 import type { Suggestion } from './Ruler'
 import { Strip } from './Strip'
+import { useFold } from './useFold'
 
 /** How long the header tells what came in from somebody else. */
 const MERGE_TOLD_MS = 15_000
@@ -224,6 +227,9 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const now = useMemo(() => ({ editor, row: focused }), [editor, focused])
   const calm = useDeferredValue(useMemo(() => ({ editor, row: restingAt }), [editor, restingAt]))
   const [inPanel, setInPanel] = useState(false)
+  const { folded, fold } = useFold()
+  const narrow = useNarrow()
+  const [pane, setPane] = useState<'outline' | 'entry'>('outline')
   const panel = inPanel ? now : calm
   const bringBack = useCallback(
     (earlier: MenuDocument, says: string) => {
@@ -249,10 +255,24 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     findField.current?.select()
   }, [])
 
+  const itemPanel = (
+    <ItemPanel
+      site={site}
+      menu={key}
+      hash={hash}
+      editor={panel.editor}
+      row={panel.row}
+      bounds={bounds}
+      hidden={panel.row ? hidden.get(panel.row.item.id) : undefined}
+      editable={editable}
+      onChoosing={setChoosing}
+    />
+  )
+
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div
-      className="grid h-full grid-cols-[minmax(0,1fr)_400px] grid-rows-[46px_262px_20px_minmax(0,1fr)_fit-content(74px)]"
+      className={`grid h-full ${narrow ? 'grid-cols-[minmax(0,1fr)]' : 'grid-cols-[minmax(0,1fr)_400px]'} grid-rows-[auto_auto_auto_minmax(0,1fr)_auto]`}
       onKeyDownCapture={() => {
         pressedAt.current = performance.now()
       }}
@@ -294,9 +314,14 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         onItem={reveal}
         editable={editable}
         onSuggestion={suggest}
+        folded={folded}
+        onFold={fold}
       />
-      <MenuTrack bench={bench} hash={hash} />
-      <section aria-label="Outline" className="flex min-h-0 flex-col border-r border-hair">
+      {folded ? <span className="col-span-full" /> : <MenuTrack bench={bench} hash={hash} />}
+      <section
+        aria-label="Outline"
+        className={`flex min-h-0 flex-col ${narrow ? '' : 'border-r border-hair'} ${narrow && pane === 'entry' ? 'hidden' : ''}`}
+      >
         <OutlineTools
           bench={bench}
           editor={calm.editor}
@@ -308,6 +333,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
           findField={findField}
           onBringIn={bringIn}
           onHistory={lookBack}
+          onEntry={narrow ? () => setPane('entry') : null}
         />
         <Outline
           site={site.key}
@@ -330,17 +356,17 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         // Together with what is deferred: otherwise the panel would show, for a moment, what was before.
         onBlur={() => startTransition(() => setInPanel(false))}
       >
-        <ItemPanel
-          site={site}
-          menu={key}
-          hash={hash}
-          editor={panel.editor}
-          row={panel.row}
-          bounds={bounds}
-          hidden={panel.row ? hidden.get(panel.row.item.id) : undefined}
-          editable={editable}
-          onChoosing={setChoosing}
-        />
+        {narrow && pane === 'entry' && (
+          <div className="flex min-h-0 flex-col">
+            <p className="border-b border-hair px-[18px] py-1">
+              <Button small onClick={() => setPane('outline')}>
+                The outline
+              </Button>
+            </p>
+            {itemPanel}
+          </div>
+        )}
+        {!narrow && itemPanel}
       </div>
       <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
       {bringing && (

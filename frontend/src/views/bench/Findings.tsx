@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { memo } from 'react'
+import { memo, useState } from 'react'
 import { findingsQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Mark, type MarkKind } from '../../parts/Mark'
@@ -21,24 +21,31 @@ interface Props {
 export const Findings = memo(function Findings({ site, menu, hash, editable, onItem, onFix }: Props) {
   const findings = useQuery(findingsQuery(site, menu, useSettled(hash, 500))).data ?? []
   const stops = findings.filter((one) => one.severity === 'stop').length
+  const [open, setOpen] = useState(false)
   if (findings.length === 0) return null
+  const says = findings.length === 1 ? '1 finding' : `${findings.length} findings`
   return (
     <section
       aria-label="Findings"
-      className="col-span-2 flex min-h-0 gap-4 border-t border-hair bg-plate px-[18px] py-1.5 text-[13px]"
+      className="col-span-full flex min-h-0 items-start gap-4 border-t border-hair bg-plate px-[18px] py-1 text-[13px]"
     >
-      <h2 className="w-[104px] flex-none text-[13px]">
-        {findings.length === 1 ? '1 finding' : `${findings.length} findings`}
-        {stops > 0 && (
-          <span className="block font-normal">
-            <Mark kind="stop">{stops} to stop</Mark>
-          </span>
-        )}
+      <h2 className="flex-none text-[13px]">
+        <button type="button" aria-expanded={open} className="hover:underline" onClick={() => setOpen(!open)}>
+          {says}
+          {stops > 0 && <span className="text-signal"> · {stops} to stop</span>} {open ? '▾' : '▸'}
+        </button>
       </h2>
-      <ul className="min-h-0 flex-1 overflow-auto">
+      <ul
+        className={`min-h-0 flex-1 ${open ? 'max-h-[34vh] overflow-auto' : 'flex h-[22px] flex-wrap gap-x-5 overflow-hidden'}`}
+      >
         {findings.map((one) => (
-          <li key={`${one.code} ${one.item} ${one.says}`} className="flex items-baseline gap-2 py-px">
-            <Mark kind={MARKS[one.severity]}>{one.severity}</Mark>
+          <li
+            key={`${one.code} ${one.item} ${one.says}`}
+            className="flex max-w-full items-baseline gap-2 py-px"
+          >
+            <Mark kind={MARKS[one.severity]}>
+              <span className="sr-only">{one.severity}</span>
+            </Mark>
             <button
               type="button"
               className="min-w-0 truncate text-left hover:underline"

@@ -6,7 +6,7 @@ import type { Bounds } from '../../outline/carryOut'
 import type { Choosing } from '../../outline/Outline'
 import { find, type Item, type Row, update } from '../../outline/tree'
 import type { Editor } from '../../outline/useEditor'
-import { labelOf, reason } from '../../outline/words'
+import { labelOf } from '../../outline/words'
 import { Mark } from '../../parts/Mark'
 import { Dress } from './item/Dress'
 import { LeadsTo } from './item/LeadsTo'
@@ -92,7 +92,7 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
         {item.origin && <Origin site={site.key} menu={props.menu} origin={item.origin} />}
         {hidden && (
           <Line name="now">
-            <Mark kind="open">this visitor does not get it: {reason(hidden)}</Mark>
+            <Mark kind="open">this visitor does not get it: {hidden}</Mark>
           </Line>
         )}
       </dl>

@@ -20,7 +20,7 @@ export const MenuTrack = memo(function MenuTrack(props: { bench: Schemas['BenchP
   const timeline = useQuery({ ...asked, queryKey: [...asked.queryKey, settled] }).data
   const line = timeline?.places.find((one) => one.location === place?.location && one.device === place.device)
   return (
-    <div className="col-span-2 flex items-center border-b border-hair bg-paper-2 px-[18px]">
+    <div className="col-span-full flex h-5 items-center border-b border-hair bg-paper-2 px-[18px]">
       {timeline && line && (
         <TimeTrack
           timeline={timeline}

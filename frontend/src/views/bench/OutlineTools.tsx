@@ -18,6 +18,8 @@ interface Props {
   findField: RefObject<HTMLInputElement | null>
   onBringIn: () => void
   onHistory: () => void
+  /** Shows the entry in place of the outline, where there is no room for both. */
+  onEntry: (() => void) | null
 }
 
 const FORMATS = [
@@ -36,7 +38,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
   const others = bench.site.languages.filter((one) => one !== languages[0])
   const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
   return (
-    <div className="flex h-[34px] flex-none items-center gap-3 border-b border-hair px-[18px] text-[12.5px] whitespace-nowrap text-ink-2">
+    <div className="flex min-h-[34px] flex-none flex-wrap items-center gap-x-3 gap-y-1 border-b border-hair px-[18px] py-0.5 text-[12.5px] whitespace-nowrap text-ink-2">
       <input
         ref={findField}
         type="search"
@@ -55,7 +57,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
         className="w-[130px] border-b-[1.5px] border-hair bg-transparent text-[13px] text-ink"
       />
       {editor.finding && <span role="status">{editor.rows.length} lines</span>}
-      <span className="flex items-center gap-1">
+      <span className="flex items-center gap-1 max-sm:hidden">
         levels
         {[1, 2, 3].map((level) => (
           <Button
@@ -101,6 +103,11 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
         <Button small onClick={props.onHistory}>
           Past
         </Button>
+        {props.onEntry && (
+          <Button small onClick={props.onEntry}>
+            The entry
+          </Button>
+        )}
       </span>
     </div>
   )

@@ -26,11 +26,13 @@ interface Props {
   onWidth: (px: number | null) => void
   editable: boolean
   onSuggestion: (suggestion: Suggestion) => void
+  /** Whether there is room for one line alone. */
+  folded: boolean
 }
 
 /** Viewport widths from 320 to 1 920 px, for every language: where the drawer is, where the bar wraps, where it fits. */
 export function Ruler(props: Props) {
-  const { site, location, device, hash, width, onWidth } = props
+  const { site, location, device, hash, width, onWidth, folded } = props
   const lens = useLens()
   const asked = useSettled(`${hash} ${width}`, 500)
   const [settledHash = hash, settledWidth] = asked.split(' ')
@@ -39,6 +41,18 @@ export function Ruler(props: Props) {
   ).data
   if (!ruler || ruler.languages.length === 0) return null
   const first = ruler.languages[0]
+  if (folded)
+    return (
+      <section aria-label="Ruler" className="flex items-center gap-3 text-[12px] text-ink-2">
+        <span className="flex-1 max-md:hidden">
+          {first && <Zones one={first} width={width} says={fitsFrom(ruler.languages)} />}
+        </span>
+        <span className="flex min-w-0 items-center gap-2 max-md:flex-1">
+          {first && <Says one={first} width={width} />}
+          {ruler.suggestions.length > 0 && <MakeItFit {...props} suggestions={ruler.suggestions} />}
+        </span>
+      </section>
+    )
   return (
     <section aria-label="Ruler" className="mb-1 text-[12px] text-ink-2">
       <Slider.Root
@@ -64,28 +78,7 @@ export function Ruler(props: Props) {
       {ruler.languages.map((one) => (
         <div key={one.language} className="mt-[5px] flex items-center first-of-type:mt-[15px]">
           <span className="w-[64px] flex-none truncate">{languageName(one.language)}</span>
-          <span className="relative h-[15px] flex-1 overflow-hidden border border-hair bg-plate">
-            {one.zones
-              .filter((zone) => zone.low < HIGH)
-              .map((zone) => (
-                <span
-                  key={zone.low}
-                  title={`${zone.low} to ${zone.high} px: ${zone.says}`}
-                  className={`absolute inset-y-0 overflow-hidden px-1 text-[10.5px] leading-[13px] whitespace-nowrap text-ink ${ZONE(zone.says)}`}
-                  style={{ left: at(zone.low), right: `calc(100% - ${at(zone.high + 1)})` }}
-                >
-                  {zone.says}
-                </span>
-              ))}
-            {one.fits_from !== null && (
-              <span
-                className="absolute inset-y-0 w-[2px] bg-moss"
-                style={{ left: at(one.fits_from) }}
-                title={`fits from ${one.fits_from} px`}
-              />
-            )}
-            <span className="absolute inset-y-0 w-px bg-ink" style={{ left: at(width) }} />
-          </span>
+          <Zones one={one} width={width} says="fits" />
           <span className="w-[92px] flex-none pl-2 text-right">
             {one.fits_from === null ? 'never fits' : `fits from ${one.fits_from}`}
           </span>
@@ -98,6 +91,46 @@ export function Ruler(props: Props) {
       </p>
     </section>
   )
+}
+
+/** What happens at which width. `says` stands in the zone in which it fits. */
+function Zones({ one, width, says }: { one: Schemas['LanguageFit']; width: number; says: string }) {
+  return (
+    <span className="relative block h-[15px] flex-1 overflow-hidden border border-hair bg-plate">
+      {one.zones
+        .filter((zone) => zone.low < HIGH)
+        .map((zone) => (
+          <span
+            key={zone.low}
+            title={`${zone.low} to ${zone.high} px: ${zone.says}`}
+            className={`absolute inset-y-0 overflow-hidden px-1 text-[10.5px] leading-[13px] whitespace-nowrap text-ink ${ZONE(zone.says)}`}
+            style={{ left: at(zone.low), right: `calc(100% - ${at(zone.high + 1)})` }}
+          >
+            {zone.says === 'fits' ? says : zone.says}
+          </span>
+        ))}
+      {one.fits_from !== null && (
+        <span
+          className="absolute inset-y-0 w-[2px] bg-moss"
+          style={{ left: at(one.fits_from) }}
+          title={`fits from ${one.fits_from} px`}
+        />
+      )}
+      <span className="absolute inset-y-0 w-px bg-ink" style={{ left: at(width) }} />
+    </span>
+  )
+}
+
+/** Of the first language, and of those that need more. */
+function fitsFrom([first, ...others]: readonly Schemas['LanguageFit'][]): string {
+  const from = (one: Schemas['LanguageFit'] | undefined) => one?.fits_from ?? null
+  const more = others.filter((one) => (from(one) ?? HIGH) > (from(first) ?? HIGH))
+  return [
+    `fits from ${from(first) ?? 'nowhere'}`,
+    ...more.map(
+      (one) => `${languageName(one.language)} ${from(one) === null ? 'never' : `from ${from(one)}`}`,
+    ),
+  ].join(' · ')
 }
 
 const ZONE = (says: string) =>

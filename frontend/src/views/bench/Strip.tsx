@@ -5,6 +5,7 @@ import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
 import { type Device, spoken } from '../../app/lens'
 import { useLens } from '../../app/useLens'
+import { Button } from '../../parts/Button'
 import { Words } from '../../parts/Words'
 import { Ruler, type Suggestion } from './Ruler'
 import { HOLDS, type Hold, StripFrame } from './StripFrame'
@@ -19,19 +20,39 @@ interface Props {
   editable: boolean
   /** Carries out what would make the bar fit. */
   onSuggestion: (suggestion: Suggestion) => void
+  /** Whether it is folded to a line. */
+  folded: boolean
+  onFold: (folded: boolean) => void
 }
 
 /** The menu as visitors get it: in its place on a wide screen, and beside it what a phone gets. */
 export const Strip = memo(function Strip(props: Props) {
-  const { bench, hash, onItem, chosen } = props
+  const { bench, hash, onItem, chosen, folded, onFold } = props
   const lens = useLens()
   const [hold, setHold] = useState<Hold>('open')
   const wide: Device = lens.device === 'phone' ? 'desktop' : lens.device
   const shared = { ...props, bench, hash, onItem, chosen, hold }
+  const fold = (
+    <Button small tone="quiet" aria-expanded={!folded} onClick={() => onFold(!folded)}>
+      {folded ? 'unfold' : 'fold'}
+    </Button>
+  )
+  if (folded)
+    return (
+      <section
+        aria-label="As visitors get it"
+        className="col-span-full flex items-start gap-3 border-b border-hair bg-paper-2 px-[18px] py-1"
+      >
+        <div className="min-w-0 flex-1">
+          <OneDevice {...shared} device={lens.device} marked />
+        </div>
+        {fold}
+      </section>
+    )
   return (
     <section
       aria-label="As visitors get it"
-      className="col-span-2 grid grid-cols-[minmax(0,1fr)_300px] gap-4 overflow-hidden border-b border-hair bg-paper-2 px-[18px] pt-2"
+      className="col-span-full grid h-[262px] grid-cols-[minmax(0,1fr)_300px] gap-4 overflow-hidden border-b border-hair bg-paper-2 px-[18px] pt-2 max-md:grid-cols-[minmax(0,1fr)]"
     >
       <OneDevice {...shared} device={wide} marked={lens.device === wide}>
         <Words
@@ -42,6 +63,7 @@ export const Strip = memo(function Strip(props: Props) {
           onChoose={setHold}
           className="ml-auto text-[12px] text-ink-2"
         />
+        {fold}
       </OneDevice>
       <OneDevice {...shared} device="phone" marked={lens.device === 'phone'} />
     </section>
@@ -56,7 +78,7 @@ interface OneProps extends Props {
 }
 
 function OneDevice(props: OneProps) {
-  const { bench, hash, device, marked, onItem, chosen, hold, children } = props
+  const { bench, hash, device, marked, onItem, chosen, hold, folded, children } = props
   const lens = useLens()
   const language = spoken(bench.site.languages, lens)[0] ?? 'en'
   const place = bench.places.find((one) => one.device === device)
@@ -80,7 +102,9 @@ function OneDevice(props: OneProps) {
   })
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
-      <div className={`mb-1 flex gap-3 text-[12px] ${marked ? 'font-semibold text-ink' : 'text-ink-2'}`}>
+      <div
+        className={`mb-1 flex items-baseline gap-3 text-[12px] ${folded ? 'mb-0' : ''} ${marked ? 'font-semibold text-ink' : 'text-ink-2'}`}
+      >
         <p className="min-w-0 truncate">
           {device}
           {place && ` · ${place.title}${FROM[place.placement]}`}
@@ -90,6 +114,7 @@ function OneDevice(props: OneProps) {
             got.data.drawn < got.data.entries &&
             ` · the first ${got.data.drawn} of ${got.data.entries} entries`}
           {drawn &&
+            !folded &&
             drawn.scale < 0.995 &&
             ` · ${drawn.px} px wide, drawn at ${Math.round(drawn.scale * 100)} %`}
         </p>
@@ -105,9 +130,10 @@ function OneDevice(props: OneProps) {
           onWidth={setAsked}
           editable={props.editable}
           onSuggestion={props.onSuggestion}
+          folded={folded}
         />
       )}
-      {place || loose || other ? (
+      {folded && !ruled ? null : place || loose || other ? (
         <StripFrame
           html={got.data?.strip ?? ''}
           label={`What a ${device} shows`}
@@ -118,7 +144,8 @@ function OneDevice(props: OneProps) {
           onWidth={onWidth}
           onItem={other ? nothing : onItem}
           chosen={other ? null : chosen}
-          hold={hold}
+          hold={folded ? 'normal' : hold}
+          low={folded}
         />
       ) : (
         <p className="rounded-sign border border-dashed border-ink-3 px-3 py-4 text-[13px] text-ink-2">

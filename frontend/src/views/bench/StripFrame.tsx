@@ -20,6 +20,8 @@ interface Props {
   drawerBelow?: number | null
   /** Told the width that is drawn and its scale whenever they change. */
   onWidth: (px: number, scale: number) => void
+  /** Only its first line, where the screen has the height for it. */
+  low?: boolean
   /** The chosen item, marked where it shows. */
   chosen: string | null
   hold: Hold
@@ -36,6 +38,7 @@ export function StripFrame({
   atLeast,
   at,
   drawerBelow,
+  low = false,
   onWidth,
   chosen,
   hold,
@@ -112,7 +115,7 @@ export function StripFrame({
   return (
     <div
       ref={box}
-      className="relative min-h-0 flex-1 overflow-hidden rounded-t-sign border border-b-0 border-hair bg-white"
+      className={`relative overflow-hidden rounded-t-sign border border-b-0 border-hair bg-white ${low ? 'mt-1 h-[44px] flex-none [@media(max-height:599px)]:hidden' : 'min-h-0 flex-1'}`}
     >
       <iframe
         ref={frame}

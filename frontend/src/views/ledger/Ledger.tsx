@@ -12,7 +12,7 @@ export function Ledger() {
     <div className="max-w-[980px] px-[18px] py-3.5">
       <h1 className="mb-3">Ledger</h1>
       <Trouble query={ledger} />
-      <table className="w-full text-left">
+      <table className="stacks w-full text-left">
         <caption className="sr-only">Who did what, newest first</caption>
         <thead className="text-[12px] text-ink-2">
           <tr>

@@ -38,7 +38,7 @@ export function Pages() {
           placeholder="title, address or type"
           value={words}
           onChange={(event) => setWords(event.target.value)}
-          className="ml-auto w-64 border-b-[1.5px] border-ink-3 bg-transparent px-1 py-0.5"
+          className="ml-auto w-64 max-w-full border-b-[1.5px] border-ink-3 bg-transparent px-1 py-0.5"
         />
       </div>
       <Trouble query={pages} />
@@ -60,7 +60,7 @@ export function Pages() {
           )
         })}
       </p>
-      <table className="w-full text-left">
+      <table className="stacks w-full text-left">
         <caption className="sr-only">Pages of the site</caption>
         <thead className="text-[12px] text-ink-2">
           <tr>
@@ -90,13 +90,15 @@ export function Pages() {
               <td className="mono text-ink-2">{page.path}</td>
               <td className="text-ink-2">{page.type}</td>
               {DEVICES.map((device) => (
-                <td key={device} className="pr-4 text-right">
+                <td key={device} data-says={device} className="pr-4 text-right">
                   {reach && page.state === 'published' && (
                     <Steps steps={steps.get(page.ref)?.[device] ?? null} />
                   )}
                 </td>
               ))}
-              <td>{page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>}</td>
+              <td data-says="in menus">
+                {page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>}
+              </td>
             </tr>
           ))}
         </tbody>

@@ -21,10 +21,10 @@ export function Setup() {
     <div className="px-[18px] py-3.5">
       <h1 className="mb-3">Setup</h1>
       <Trouble query={templates} />
-      <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8">
+      <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-lg:grid-cols-[minmax(0,1fr)]">
         <section aria-label="Templates">
           <h2>Templates</h2>
-          <table className="mt-1 w-full text-left text-[13.5px]">
+          <table className="stacks mt-1 w-full text-left text-[13.5px]">
             <caption className="sr-only">Templates and what they offer</caption>
             <thead className="text-[12px] text-ink-2">
               <tr>
@@ -42,12 +42,16 @@ export function Setup() {
                   <th scope="row" className="py-1.5 pr-3 font-semibold">
                     {one.title} <span className="font-normal text-ink-2">version {one.version}</span>
                   </th>
-                  <td className="pr-3 text-ink-2">
+                  <td data-says="places" className="pr-3 text-ink-2">
                     {one.locations}: {one.shapes.join(', ')}
                   </td>
-                  <td className="pr-3 text-ink-2">{one.deepest}</td>
-                  <td className="pr-3 text-ink-2">{one.phone.join(', ') || 'nothing'}</td>
-                  <td className="pr-3">
+                  <td data-says="levels" className="pr-3 text-ink-2">
+                    {one.deepest}
+                  </td>
+                  <td data-says="on a phone" className="pr-3 text-ink-2">
+                    {one.phone.join(', ') || 'nothing'}
+                  </td>
+                  <td data-says="used by" className="pr-3">
                     {one.used_by.join(', ') || <Mark kind="open">no site</Mark>}
                     {!one.newest && one.used_by.length > 0 && (
                       <>

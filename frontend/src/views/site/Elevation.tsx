@@ -30,7 +30,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
   const covered = drawn.data?.standing.filter((one) => one.covered_by) ?? []
   return (
     <section aria-label="Elevation" className="flex min-h-0 flex-col">
-      <div className="mb-1.5 flex items-baseline gap-3 text-[13px] text-ink-2">
+      <div className="mb-1.5 flex flex-wrap items-baseline gap-x-3 text-[13px] text-ink-2">
         <h2 className="text-ink">Elevation</h2>
         <Words
           name="How far the page is scrolled"

@@ -87,7 +87,7 @@ export function HangingTable({ site, editable, more, tray }: Props) {
       onDragEnd={dropped}
     >
       <Told error={acts.error} />
-      <table className="w-full table-fixed border-separate border-spacing-x-1.5 border-spacing-y-1.5 text-left">
+      <table className="stacks w-full table-fixed border-separate border-spacing-x-1.5 border-spacing-y-1.5 text-left">
         <caption className="sr-only">Which menu hangs in which place on which device</caption>
         <thead>
           <tr>
@@ -118,7 +118,7 @@ export function HangingTable({ site, editable, more, tray }: Props) {
               {DEVICES.map((device) => {
                 const cell = site.cells.find((one) => one.location === location.key && one.device === device)
                 return (
-                  <td key={device} className="align-top">
+                  <td key={device} data-says={device} className="align-top">
                     {cell && (
                       <Hung
                         site={site}

@@ -51,7 +51,7 @@ export function Site() {
             {found.pages} pages
           </Link>
         </span>
-        <span className="ml-auto flex items-baseline gap-3">
+        <span className="ml-auto flex flex-wrap items-baseline gap-x-3 gap-y-1 max-sm:ml-0">
           {found.change && <SiteDraft site={found} editable={mayEdit} />}
           {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
           <SyncMark site={found} />
@@ -61,7 +61,7 @@ export function Site() {
         </span>
       </div>
       <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
-      <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5">
+      <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5 max-lg:grid-cols-[minmax(0,1fr)] max-lg:grid-rows-[480px_auto]">
         <Elevation site={found} />
         <div className="min-w-0">
           <h2>What hangs where</h2>
