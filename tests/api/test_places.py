@@ -52,6 +52,27 @@ async def test_a_device_is_given_its_own_menu_and_loses_it_again(as_ines: httpx.
 
 
 @pytest.mark.usefixtures("brackwater")
+async def test_nothing_is_hung_where_the_site_says_that_it_has_no_place(
+    as_ines: httpx.AsyncClient, database: Database
+) -> None:
+    """What it says is read when it is taken in, and again on demand."""
+    said = (await as_ines.get(SITE)).json()["can"]
+    assert (said["facts"], "overlays" in said["shows"], "icons" in said["shows"]) == (
+        ["roles", "signed_in", "visitor.id"], True, False,
+    )  # fmt: skip
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "brackwater")
+        assert row is not None
+        fewer = {key: devices for key, devices in said["places"].items() if key != "legal"}
+        row.particulars = row.particulars | {"can": said | {"places": fewer}}
+        session.add(row)
+    refused = await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": "legal"})
+    assert (refused.status_code, "says that it has no Legal line" in refused.json()["detail"]) == (422, True)
+    assert (await as_ines.post(f"{SITE}/abilities")).json()["places"]["legal"] == ["phone", "tablet", "desktop"]
+    assert (await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": "legal"})).status_code == 204
+
+
+@pytest.mark.usefixtures("brackwater")
 async def test_what_a_draft_changes_of_the_site_is_listed_and_taken_back_one_by_one(as_ines: httpx.AsyncClient) -> None:
     """Places, looks and the template are edits of the draft like those of menus; with the last one the draft ends."""
     site = (await as_ines.get(SITE)).json()

@@ -173,6 +173,10 @@ async def released(desk: Desk) -> Request:
     return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
 
 
+async def signed(desk: Desk) -> Request:
+    return {"url": f"{SITE}/secret", "json": {"secret": desk.site.places.secret}}
+
+
 async def goes_out(desk: Desk) -> Request:
     await edited(desk)
     change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
@@ -309,7 +313,8 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
     ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
-    ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, plainly(f"{SITE}/secret", json={"secret": "whsec_" + "A" * 32})),
+    ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, signed),
+    ("post", "/api/sites/{site}/abilities"): (DOERS, plainly(f"{SITE}/abilities")),
     ("post", "/api/sites/{site}/switch"): (DOERS, switched),
     ("post", "/api/sites/{site}/switch/report"): (LOOKERS, plainly(f"{SITE}/switch/report", json={"template": "quayside", "version": 1})),
     ("post", "/api/sites/{site}/changes"): (DOERS, another),

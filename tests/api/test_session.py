@@ -317,7 +317,12 @@ async def test_keys_of_sites_are_told_once_and_the_one_before_counts_for_a_while
     assert site.json()["keys"][1]["until"] == second["old_counts_until"]
     for key in (first["key"], second["key"], brackwater.places.secret):
         assert key not in site.text
-    assert (await as_ines.put("/api/sites/brackwater/secret", json={"secret": "whsec_" + "A" * 32})).status_code == 204
+    wrong = await as_ines.put("/api/sites/brackwater/secret", json={"secret": "whsec_" + "A" * 32})
+    assert (wrong.status_code, "does not know" in wrong.json()["detail"]) == (422, True)
+    # As the site's back office does it: from now on this one counts there.
+    brackwater.places.secret = "whsec_" + "B" * 32
+    right = await as_ines.put("/api/sites/brackwater/secret", json={"secret": brackwater.places.secret})
+    assert right.status_code == 204, right.text
     kinds = [one["kind"] for one in (await as_ines.get("/api/sites/brackwater")).json()["keys"]]
     assert kinds == ["signing", "delivery", "delivery", "signing"], "menus are signed with both for a day"
 

@@ -140,17 +140,16 @@ def test_the_stand_ins_fold_into_a_drawer_on_a_phone(page: Page, world: World) -
 
 def test_before_anything_goes_live_it_is_told_and_what_stops_it_does(ines_page: Page, world: World) -> None:
     page = ines_page
-    renamed(page, "/sites/thornby/menus/header", "Visit", " us")
+    renamed(page, "/sites/thornby/menus/header", "Shop", " online")
     page.get_by_role("button", name="Put live").click()
-    sheet = page.get_by_role("dialog", name="Going live at Thornby Museum")
+    sheet = page.get_by_role("dialog", name="Going live at Thornby Heritage Railway")
     header = sheet.get_by_role("region", name="Header")
     expect(header).to_contain_text("for everybody")
-    expect(header.get_by_role("listitem").filter(has_text="Visit us")).to_be_visible()
+    expect(header.get_by_role("listitem").filter(has_text="Shop online")).to_be_visible()
     expect(sheet.get_by_role("button", name="Put this live")).to_be_focused()
     page.keyboard.press("Escape")
     expect(sheet).to_have_count(0)
-    page.keyboard.press("Control+End")
-    choose(page, "Visit us")
+    choose(page, "Give")
     page.keyboard.press("Enter")
     page.keyboard.type("Press room")
     page.keyboard.press("Tab")

@@ -4,7 +4,8 @@ import pytest
 
 from sign_shelf.core.checks import check_menu
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.model.facts import FactType
+from sign_shelf.core.model.site import Abilities, SiteDocument
 from sign_shelf.core.outline import parse_outline
 from tests.core.test_site import BASE
 
@@ -36,6 +37,26 @@ def found(outline: str, *, hangs: bool = False) -> list[str]:
         }
     )  # fmt: skip
     return [f"{one.code} {one.number}: {one.says}" for one in check_menu(site, "m", today="2027-02-12")]
+
+
+@pytest.mark.parametrize(
+    ("says", "expected"),
+    [
+        (None, []),
+        (("signed_in", "visitor.id"), []),
+        (("signed_in",), ["fact-not-supplied 1: Rota asks for visitor.id, which this site does not say"]),
+        ((), ["fact-not-supplied 1: Rota asks for signed_in, visitor.id, which this site does not say",
+              "fact-not-supplied 2: Sign in asks for signed_in, which this site does not say"]),
+    ],
+)  # fmt: skip
+def test_what_a_site_does_not_know_of_its_visitors(says: tuple[str, ...] | None, expected: list[str]) -> None:
+    outline = "Rota -> /crew/{visitor.id} {when signed_in}\nSign in -> /in {when not signed_in}\nHere -> /x {when section is /x}"
+    whole = SITE.model_copy(update={
+        "site": SITE.site.model_copy(update={"can": Abilities(facts=says)}), "menus": {"m": parse_outline(outline)},
+        "facts": {"visitor.id": FactType(type="text")},
+    })  # fmt: skip
+    told = [f"{one.code} {one.number}: {one.says}" for one in check_menu(whole, "m", today="2027-02-12")]
+    assert [one for one in told if one.startswith("fact-")] == expected
 
 
 @pytest.mark.parametrize(

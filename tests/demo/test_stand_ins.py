@@ -94,6 +94,22 @@ def test_the_current_page_is_marked_and_its_branch() -> None:
     assert inside.text() == "Timetables"
 
 
+async def test_a_site_that_knows_its_visitors_shows_each_their_own(all_sites: list[StandIn]) -> None:
+    site = next(one for one in all_sites if one.content.key == "brackwater")
+    async with httpx.AsyncClient(trust_env=False) as client:
+        with serving(stand_in_app(site), site.port):
+            shown = {
+                who: (await client.get(site.base, params={"as": who})).text for who in ("visitor", "crew", "nobody")
+            }
+            said = (await client.get(f"{site.base}.well-known/sign-shelf")).json()
+    assert {who: "Crew rota" in page for who, page in shown.items()} == {
+        "visitor": False,
+        "crew": True,
+        "nobody": False,
+    }
+    assert said["facts"] == ["roles", "signed_in", "visitor.id"]
+
+
 def test_each_device_has_its_own_navigation() -> None:
     tree = html(CONTENTS["brackwater"], "/")
     header = tree.css_first('[data-place="header"]')

@@ -19,6 +19,7 @@ from sign_shelf.desk import connect, edit, hang, put_live
 from sign_shelf.desk.edit import merged
 from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import View, board
+from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import SiteKeyRow
 from tests.live_sites import live_site
@@ -149,7 +150,7 @@ async def test_a_menu_that_became_too_deep_is_not_put_live(
     deep = parse_outline("A:\n  B:\n    C:\n      D -> /d")
     base = await header(database)
     await save(database, ines, base.with_items(deep.items), content_hash(base))
-    with pytest.raises(EditRefused, match="has 4 levels, Header bar takes 3"):
+    with pytest.raises(EditRefused, match="stands on level 4; Header bar shows 3"):
         await put_live.ask(database, ines, "brackwater", request_key="r", now=NOW)
     async with database.transaction() as session:
         found = await board(session, ines, "brackwater")
@@ -157,7 +158,9 @@ async def test_a_menu_that_became_too_deep_is_not_put_live(
     assert found.release is None
 
 
-async def test_without_a_signing_key_nothing_goes_live(database: Database, brackwater: StandIn, ines: Person) -> None:
+async def test_without_a_signing_key_nothing_goes_live(
+    database: Database, brackwater: StandIn, ines: Person, fetcher: Fetcher
+) -> None:
     base = await header(database)
     await save(database, ines, base.with_items(base.items[1:]), content_hash(base))
     async with database.transaction() as session:
@@ -167,6 +170,15 @@ async def test_without_a_signing_key_nothing_goes_live(database: Database, brack
         await put_live.ask(database, ines, "brackwater", request_key="r", now=NOW)
     for wrong in ("", "whsec_", "open sesame", "whsec_not base64!"):
         with pytest.raises(Refusal, match="no signing key"):
-            await connect.keep_secret(database, ines, "brackwater", SecretStr(wrong), NOW)
-    await connect.keep_secret(database, ines, "brackwater", SecretStr(f" {brackwater.places.secret}\n"), NOW)
+            await connect.keep_secret(database, fetcher, ines, "brackwater", SecretStr(wrong), NOW)
+    # Of the right form, and another site's.
+    with pytest.raises(Refusal, match="does not know this signing key"):
+        await connect.keep_secret(
+            database, fetcher, ines, "brackwater", SecretStr("whsec_" + "A" * 32), datetime.now(UTC)
+        )
+    writes = brackwater.places.writes
+    await connect.keep_secret(
+        database, fetcher, ines, "brackwater", SecretStr(f" {brackwater.places.secret}\n"), datetime.now(UTC)
+    )
+    assert brackwater.places.writes == writes, "trying it changes nothing"
     await put_live.ask(database, ines, "brackwater", request_key="s", now=NOW)

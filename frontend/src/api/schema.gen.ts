@@ -653,6 +653,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/abilities": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask Abilities
+         * @description What the site says that it can do, read again from its discovery.
+         */
+        post: operations["ask_abilities_api_sites__site__abilities_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/changes": {
         parameters: {
             query?: never;
@@ -1514,7 +1534,8 @@ export interface paths {
         get?: never;
         /**
          * Keep Secret
-         * @description The signing key from the site's back office. One that was there before signs along for a day.
+         * @description The signing key from the site's back office, kept once the site takes it. One that was there before signs along for a
+         *     day.
          */
         put: operations["keep_secret_api_sites__site__secret_put"];
         post?: never;
@@ -1746,6 +1767,20 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * Abilities
+         * @description What a site says of itself that it can do (docs/site-protocol.md). Of what is None it says nothing.
+         */
+        Abilities: {
+            /** Facts */
+            facts?: string[] | null;
+            /** Places */
+            places?: {
+                [key: string]: ("phone" | "tablet" | "desktop")[];
+            } | null;
+            /** Shows */
+            shows?: ("buttons" | "badges" | "icons" | "pictures" | "overlays" | "new-tab" | "folding")[] | null;
+        };
         /** AccountBody */
         AccountBody: {
             /** Email */
@@ -4106,6 +4141,7 @@ export interface components {
         SitePage: {
             /** Base */
             base: string;
+            can: components["schemas"]["Abilities"];
             /** Cells */
             cells: components["schemas"]["Cell"][];
             change: components["schemas"]["ChangeName"] | null;
@@ -5521,6 +5557,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SitePage"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    ask_abilities_api_sites__site__abilities_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Abilities"];
                 };
             };
             503: components["responses"]["NotNow"];

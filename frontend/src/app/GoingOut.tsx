@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useEffect, useRef } from 'react'
 import type { Schemas } from '../api/client'
 import { goingOutQuery } from '../api/queries'
 import { Button } from '../parts/Button'
@@ -21,6 +22,11 @@ interface Props {
 export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
   const goes = useQuery({ ...goingOutQuery(site.key), staleTime: 0, gcTime: 0 })
   const told = goes.data
+  const go = useRef<HTMLButtonElement>(null)
+  const ready = Boolean(told)
+  useEffect(() => {
+    if (ready) go.current?.focus()
+  }, [ready])
   const stops = told?.menus.flatMap((menu) => menu.findings.filter((one) => one.severity === 'stop')) ?? []
   const people = [
     ...new Set(told?.menus.flatMap((menu) => menu.edits.first.flatMap((edit) => (edit.by ? [edit.by] : [])))),
@@ -69,8 +75,8 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
         )}
         <Button onClick={onClose}>Not yet</Button>
         <Button
+          ref={go}
           tone="go"
-          autoFocus
           disabled={!told || goes.isFetching || stops.length > 0 || pending}
           onClick={() => told && void onPut(told.target).then(onClose, () => undefined)}
         >

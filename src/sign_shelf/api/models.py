@@ -16,6 +16,7 @@ from sign_shelf.core.compare.merge import ConflictKind
 from sign_shelf.core.errors import Problem
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.site import Abilities
 from sign_shelf.core.model.template import ItemKind, Shape
 from sign_shelf.core.outgoing import Reached
 from sign_shelf.core.resolve.resolved import Because
@@ -187,6 +188,7 @@ class KeyLine(Answer):
 
 
 class SitePage(SiteLine):
+    can: Abilities
     base: str
     template_key: str
     template_version: int

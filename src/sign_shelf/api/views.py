@@ -154,6 +154,7 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: li
     document = board.document()
     language = document.site.languages[0]
     return SitePage(
+        can=document.site.can,
         key=board.site.key,
         name=board.site.name,
         base=board.site.base,

@@ -11,7 +11,7 @@ from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, View, board, menu_on_shelf, site_row
+from sign_shelf.desk.portfolio import Board, View, board, facts_of, menu_on_shelf, site_row
 from sign_shelf.desk.workplace import Workplace, arrange, to_edit
 from sign_shelf.store import ledger, states
 from sign_shelf.store.database import Database, Session
@@ -38,11 +38,23 @@ async def hang(
         says = f"Left {place.title} empty for {device}, on purpose"
         if menu_key is not None:
             menu = menu_on_shelf(found, menu_key)
+            _refuse_unknown(found, place, device, where)
             refuse_unfit(menu.document, place, found.template, where)
             says = f"Hung {menu.document.name} in {place.title} for {device}"
         await _hang(session, at, location, device, menu_key)
         ledger.write(session, "hang", says, at=now, person_id=person.id, site_id=at.site.id, location=location,
                      change=str(at.change.id))  # fmt: skip
+
+
+def _refuse_unknown(found: Board, place: Location, device: Device, where: str) -> None:
+    """A place that the site says it does not have: nothing could be sent there."""
+    has = facts_of(found.site).can.places
+    if found.site.connection == "endpoint" and has is not None and device not in has.get(place.key, ()):
+        on = f" for {device}" if place.key in has else ""
+        raise EditRefused(
+            f"{found.site.name} says that it has no {place.title}{on}.", where=where,
+            remedy=f"Its places are {', '.join(sorted(has))}. Ask it again what it can do, if that is no longer so.",
+        )  # fmt: skip
 
 
 async def take_down(

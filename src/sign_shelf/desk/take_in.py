@@ -18,6 +18,7 @@ from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.menu import Model
 from sign_shelf.core.model.site import Particulars, Policy, Zone
 from sign_shelf.core.protocol.placed import placed_menu
+from sign_shelf.desk import connect
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
@@ -126,9 +127,19 @@ async def look(database: Database, person: Person, take_in_id: UUID) -> TakeInRo
         return await _row(session, take_in_id)
 
 
-async def confirm(database: Database, person: Person, take_in_id: UUID, settled: Confirmation, now: datetime) -> str:
-    """Keeps the site with its pages, template, menus and placements. Its key; again the same when asked again."""
+async def confirm(
+    database: Database, fetcher: Fetcher, person: Person, take_in_id: UUID, settled: Confirmation, now: datetime
+) -> str:
+    """Keeps the site with its pages, template, menus and placements. Its key; again the same when asked again. A signing key
+    is tried first: Raises Refusal where the site does not know it."""
     require(person, "take in", f"take-ins/{take_in_id}")
+    async with database.transaction() as session:
+        row = await _row(session, take_in_id)
+    if row.state == "ready" and settled.secret is not None:
+        found = read(ReadSite, row.proposal)
+        place = next(iter(found.template.locations), None)
+        if found.connection == "endpoint" and found.endpoint is not None and place is not None:
+            await connect.try_secret(fetcher, found.endpoint, (place.key, place.devices[-1]), settled.secret, now)
     async with database.transaction() as session:
         row = await _row(session, take_in_id, lock=True)
         if row.state == "confirmed":
@@ -154,6 +165,7 @@ async def keep_site(
         zone=settled.zone or proposal.zone,
         languages=settled.languages or proposal.languages,
         policy=settled.policy,
+        can=proposal.can,
     )
     if clash := await sites.site_clash(session, facts.key, facts.base):
         same = f'the key "{facts.key}"' if clash.key == facts.key else f"the address {facts.base}"
@@ -188,7 +200,9 @@ async def keep_site(
     for placement in placements:
         etag = proposal.etags.get(f"{placement.location}/{placement.device}")
         if etag and placement.menu is not None:
-            placed = placed_menu(placement.location, placement.device, documents[placement.menu], proposal.pages)
+            placed = placed_menu(
+                placement.location, placement.device, documents[placement.menu], proposal.pages, documents
+            )
             await sites.saw_live(
                 session, site.id, placement.location, placement.device,
                 hash=content_hash(placed), etag=etag, at=now,

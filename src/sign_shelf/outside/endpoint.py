@@ -3,19 +3,21 @@
 import hashlib
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Literal
+from secrets import token_hex
+from typing import Literal, get_args
 from urllib.parse import urljoin
 
 from pydantic import SecretStr
 from standardwebhooks import Webhook
 
-from sign_shelf.core.basics.text import Language, Words
+from sign_shelf.core.basics.text import Language, Token, Words
 from sign_shelf.core.errors import InvalidDocument, SiteAway, SiteRefused, SourceRefused
 from sign_shelf.core.model.documents import parse_json, read
-from sign_shelf.core.model.menu import Device, Model
-from sign_shelf.core.model.site import Zone
+from sign_shelf.core.model.facts import FactName
+from sign_shelf.core.model.menu import Device, Model, menu_document
+from sign_shelf.core.model.site import Abilities, Ability, Zone
 from sign_shelf.core.model.template import Template
-from sign_shelf.core.protocol.placed import PlacedMenu
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.outside.fetch import Fetched, Fetcher
 
 WELL_KNOWN = "/.well-known/sign-shelf"
@@ -34,7 +36,19 @@ class Discovery(Model):
     signing: Literal["standard-webhooks"] = "standard-webhooks"
     asks: bool = False
     """Whether the site asks the shelf for its menus (docs/delivery.md) and takes none that are sent."""
+    facts: tuple[FactName, ...] | None = None
+    shows: tuple[Token, ...] | None = None
     template: Template
+
+    @property
+    def can(self) -> Abilities:
+        """Of what it shows, what we know of."""
+        known = get_args(Ability)
+        return Abilities(
+            facts=self.facts,
+            shows=None if self.shows is None else tuple(one for one in known if one in self.shows),
+            places={one.key: one.devices for one in self.template.locations},
+        )
 
 
 class Slot(Model):
@@ -96,6 +110,31 @@ async def write_slot(
     The same key with the same body is answered by the site with its first answer. Raises SiteRefused with the
     site's own words where it declines, SourceRefused where no answer came.
     """
+    url, answer = await _put(fetcher, menus, placed, secrets, etag=etag, idempotency_key=idempotency_key, at=at)
+    if answer.status not in {200, 201}:
+        raise _kind(answer.status)(_declined(answer), where=url)
+    return Written(etag=_etag(answer, url))
+
+
+async def knows_key(
+    fetcher: Fetcher, menus: str, location: str, device: Device, secret: SecretStr, *, at: datetime
+) -> bool:
+    """Whether the site takes what is signed with this key: asked by a write whose precondition never holds, so that nothing
+    is changed by it. Raises SiteRefused or SourceRefused where it answers neither."""
+    there = await read_slot(fetcher, menus, location, device)
+    placed = there.placed if there is not None else placed_menu(location, device, menu_document(location), ())
+    url, answer = await _put(
+        fetcher, menus, placed, [secret], etag='"no menu has this tag"', idempotency_key=f"trial {token_hex(16)}", at=at
+    )
+    if answer.status not in {401, 403, 412}:
+        raise _kind(answer.status)(_declined(answer), where=url)
+    return answer.status == 412
+
+
+async def _put(
+    fetcher: Fetcher, menus: str, placed: PlacedMenu, secrets: Sequence[SecretStr], *, etag: str | None,
+    idempotency_key: str, at: datetime,
+) -> tuple[str, Fetched]:  # fmt: skip
     url = slot_url(menus, placed.location, placed.device)
     body = placed.model_dump_json(by_alias=True, exclude_defaults=True).encode()
     headers = {
@@ -109,10 +148,7 @@ async def write_slot(
         Webhook(one.get_secret_value()).sign(headers["webhook-id"], at, body.decode()) for one in secrets
     )
     headers |= {"if-match": etag} if etag else {"if-none-match": "*"}
-    answer = await fetcher.send("PUT", url, headers=headers, body=body)
-    if answer.status not in {200, 201}:
-        raise _kind(answer.status)(_declined(answer), where=url)
-    return Written(etag=_etag(answer, url))
+    return url, await fetcher.send("PUT", url, headers=headers, body=body)
 
 
 def _kind(status: int) -> type[SiteRefused]:

@@ -88,7 +88,9 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
           editable={editable}
           set={set}
         />
-        {labelled && <Dress item={item} languages={site.languages} editable={editable} set={set} />}
+        {labelled && (
+          <Dress item={item} can={site.can} languages={site.languages} editable={editable} set={set} />
+        )}
         {item.origin && <Origin site={site.key} menu={props.menu} origin={item.origin} />}
         {hidden && (
           <Line name="now">

@@ -11,6 +11,7 @@ import { Trouble } from '../../parts/Trouble'
 import { siteClock } from '../../parts/times'
 import { useTitle } from '../../parts/useTitle'
 import { SyncMark } from '../shelf/Board'
+import { Abilities } from './Abilities'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
@@ -60,6 +61,7 @@ export function Site() {
           </Button>
         </span>
       </div>
+      <Abilities site={found} mayAsk={mayEdit} />
       <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
       <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5 max-lg:grid-cols-[minmax(0,1fr)] max-lg:grid-rows-[480px_auto]">
         <Elevation site={found} />

@@ -1,4 +1,5 @@
-"""The keys that a site and the shelf know each other by. What they are is told once, when one is made."""
+"""How a site and the shelf know each other: what the site can do, and their keys. What a key is, is told once, when it is
+made."""
 
 from datetime import datetime, timedelta
 from typing import Literal
@@ -6,8 +7,9 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, Now, Someone
+from sign_shelf.api.guards import Db, Net, Now, Someone
 from sign_shelf.api.models import Answer, SecretBody
+from sign_shelf.core.model.site import Abilities
 from sign_shelf.desk import connect
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["keys"])
@@ -25,9 +27,16 @@ class NewKeyOut(Answer):
 
 
 @router.put("/secret", status_code=204)
-async def keep_secret(site: str, body: SecretBody, database: Db, person: Someone, now: Now) -> None:
-    """The signing key from the site's back office. One that was there before signs along for a day."""
-    await connect.keep_secret(database, person, site, body.secret, now)
+async def keep_secret(site: str, body: SecretBody, database: Db, fetcher: Net, person: Someone, now: Now) -> None:
+    """The signing key from the site's back office, kept once the site takes it. One that was there before signs along for a
+    day."""
+    await connect.keep_secret(database, fetcher, person, site, body.secret, now)
+
+
+@router.post("/abilities")
+async def ask_abilities(site: str, database: Db, fetcher: Net, person: Someone, now: Now) -> Abilities:
+    """What the site says that it can do, read again from its discovery."""
+    return await connect.ask_abilities(database, fetcher, person, site, now)
 
 
 @router.post("/keys/{kind}", status_code=201)

@@ -3,7 +3,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Net, Now, RequestKey, Someone
 from sign_shelf.api.models import TakeInBody, TakeInOut
 from sign_shelf.core.model.documents import read
 from sign_shelf.desk import connect, take_in
@@ -41,10 +41,12 @@ async def look(take_in_id: UUID, database: Db, person: Someone) -> TakeInOut:
 
 
 @router.post("/{take_in_id}/confirm")
-async def confirm(take_in_id: UUID, body: dict[str, Any], database: Db, person: Someone, now: Now) -> TakeInOut:
+async def confirm(
+    take_in_id: UUID, body: dict[str, Any], database: Db, fetcher: Net, person: Someone, now: Now
+) -> TakeInOut:
     """Keeps the site as read, with what the person settled. Asking twice keeps it once."""
     settled = read(take_in.Confirmation, body, what="confirmation")
     if settled.secret:
         settled = settled.model_copy(update={"secret": connect.checked_secret(settled.secret)})
-    site = await take_in.confirm(database, person, take_in_id, settled, now)
+    site = await take_in.confirm(database, fetcher, person, take_in_id, settled, now)
     return (await _out(database, person, take_in_id)).model_copy(update={"site": site})

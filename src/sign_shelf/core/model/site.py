@@ -36,6 +36,20 @@ class Policy(Model):
     approvals: int = Field(default=1, ge=0, le=10)
 
 
+Ability = Literal["buttons", "badges", "icons", "pictures", "overlays", "new-tab", "folding"]
+"""What of an entry's dress a site may show, or leave out."""
+
+
+class Abilities(Model):
+    """What a site says of itself that it can do (docs/site-protocol.md). Of what is None it says nothing."""
+
+    facts: tuple[FactName, ...] | None = None
+    """Which facts of its visitors it knows, beside those that every request supplies."""
+    shows: tuple[Ability, ...] | None = None
+    places: dict[Key, tuple[Device, ...]] | None = None
+    """Its places with the devices that have them."""
+
+
 class Particulars(Model):
     """A site's own particulars, without its menus and pages."""
 
@@ -46,6 +60,7 @@ class Particulars(Model):
     hosts: tuple[OtherHost, ...] = ()
     languages: tuple[Language, ...] = Field(default=("en",), min_length=1)
     policy: Policy = Policy()
+    can: Abilities = Abilities()
 
     @model_validator(mode="after")
     def _base_is_absolute(self) -> Self:

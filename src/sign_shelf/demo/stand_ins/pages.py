@@ -5,6 +5,7 @@ from datetime import datetime
 from html import escape
 from zoneinfo import ZoneInfo
 
+from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.menu import DEVICES, Device
 from sign_shelf.core.model.site import Page, Particulars, Placement, SiteDocument
 from sign_shelf.core.model.template import Location
@@ -21,6 +22,8 @@ def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu]
         version=1,
         site=Particulars(key=content.key, name=content.name, base=base, zone=content.zone, languages=content.languages),
         template=content.template,
+        facts=content.facts.facts,
+        rules=content.facts.rules,
         menus={key: menu for one in placed.values() for key, menu in one.included.items()}
         | {_own(*slot): one.menu for slot, one in placed.items()},
         placements=tuple(
@@ -41,12 +44,14 @@ Given = Callable[[str, Device, str], tuple[Resolved, ...]]
 
 class PageWriter:
     def __init__(
-        self, content: Content, document: SiteDocument, language: str, now: datetime, given: Given | None = None
-    ) -> None:
+        self, content: Content, document: SiteDocument, language: str, now: datetime, given: Given | None = None,
+        visitor: Visitor | None = None,
+    ) -> None:  # fmt: skip
         self.content = content
         self.document = document
         self.language = language
         self.given = given
+        self.visitor = visitor or {}
         self.at = now.astimezone(ZoneInfo(content.zone)).strftime("%Y-%m-%dT%H:%M")
 
     def page(self, page: Page) -> str:
@@ -96,7 +101,7 @@ class PageWriter:
         versions: list[tuple[tuple[Resolved, ...], list[Device]]] = []
         for device in DEVICES:
             if device in location.devices:
-                lens = Lens(device=device, language=self.language, at=self.at, page=page.ref)
+                lens = Lens(device=device, language=self.language, at=self.at, page=page.ref, facts=self.visitor)
                 own = self.given is None
                 items = resolve(self.document, location.key, lens).items if own else self._asked(location, device, page)
                 same = next((named for found, named in versions if found == items), None)

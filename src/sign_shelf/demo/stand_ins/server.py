@@ -18,6 +18,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
 from starlette.routing import Route
 
+from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.menu import Device
 from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
@@ -106,6 +107,8 @@ def stand_in_app(site: StandIn) -> Starlette:
                 "menus": MENUS,
                 "signing": "standard-webhooks",
                 "asks": content.asks,
+                "facts": sorted(content.facts.facts),
+                "shows": ["buttons", "badges", "overlays", "new-tab", "folding"],
                 "template": content.template.to_json(),
             }
         )
@@ -116,7 +119,7 @@ def stand_in_app(site: StandIn) -> Starlette:
         got = await site.asking.everything(ref, language)
         given = None if got is None else lambda location, device, page: got[location, device]
         document = site_document(content, places.placed, site.base)
-        return PageWriter(content, document, language, datetime.now(UTC), given)
+        return PageWriter(content, document, language, datetime.now(UTC), given, _visitor(content, request))
 
     async def page(request: Request) -> Response:
         path = "/" + request.path_params["path"].rstrip("/")
@@ -165,6 +168,13 @@ def stand_in_app(site: StandIn) -> Starlette:
             Route("/{path:path}", page),
         ]
     )
+
+
+def _visitor(content: Content, request: Request) -> Visitor:
+    """What the site knows of who visits: `?as=crew` plays somebody of that audience, who in earnest would have signed in."""
+    audiences = content.facts.audiences
+    asked = request.query_params.get("as", "")
+    return audiences[asked] if asked in audiences else next(iter(audiences.values()), {})
 
 
 def _others(device: Device) -> str:

@@ -21,7 +21,7 @@ from sign_shelf.core.model.menu import (
     menu_document,
     walk,
 )
-from sign_shelf.core.model.site import Page, Placement, Zone
+from sign_shelf.core.model.site import Abilities, Page, Placement, Zone
 from sign_shelf.core.model.template import USUAL_WIDTHS, Location, Shape, Template
 from sign_shelf.core.model.tree import Tree, depth_of, rebuilt
 from sign_shelf.outside.endpoint import Discovery, discover, read_slot
@@ -53,6 +53,7 @@ class ReadSite(Model):
     connection: Literal["endpoint", "fetch", "observe"]
     endpoint: str | None = None
     etags: dict[str, str] = Field(default={})
+    can: Abilities = Abilities()
     notes: tuple[str, ...] = ()
 
 
@@ -126,6 +127,10 @@ async def _from_places(
             where, selector = _STANDS[location.shape], _seen_at(document, navigations)
             menus.append(ReadMenu(key=key, where=where, selector=selector, title=document.name, document=document))
             placements.append(Placement(location=location.key, device=device, menu=key))
+            for own, menu in slot.placed.included.items():
+                if own not in {one.key for one in menus}:
+                    whole = menu.with_items(_rebound(menu.items, moved))
+                    menus.append(ReadMenu(key=own, where=where, title=menu.name, document=whole))
     return ReadSite.model_validate(
         usual
         | {
@@ -135,6 +140,7 @@ async def _from_places(
             "connection": "fetch" if discovery.asks else "endpoint",
             "endpoint": discovery.menus,
             "etags": etags,
+            "can": discovery.can,
         }
     )
 

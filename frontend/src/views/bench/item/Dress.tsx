@@ -1,6 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { useDeferredValue, useState } from 'react'
+import type { Schemas } from '../../../api/client'
 import { iconsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { labelOf } from '../../../outline/words'
@@ -8,18 +9,20 @@ import { Button } from '../../../parts/Button'
 import { Plate } from '../../../parts/Plate'
 import { Words } from '../../../parts/Words'
 import { FIELD, InLanguage, Line, type SetItem } from './line'
+import { NotShown } from './NotShown'
 
 type Look = NonNullable<Extract<Item, { kind: 'link' }>['look']>
 
 interface Props {
   item: Item
+  can: Schemas['Abilities']
   languages: readonly string[]
   editable: boolean
   set: SetItem
 }
 
 /** How strongly the item speaks, its icon, badge, picture and style hooks. */
-export function Dress({ item, languages, editable, set }: Props) {
+export function Dress({ item, can, languages, editable, set }: Props) {
   const look: Look = ('look' in item && item.look) || {}
   const change = (fields: Partial<Look>, run = 'look') =>
     set((before) => {
@@ -53,6 +56,7 @@ export function Dress({ item, languages, editable, set }: Props) {
             />
           )}
         </span>
+        <NotShown can={can} what="buttons" set={speaks === 'button'} />
       </Line>
       <Line name="icon">
         <span className="flex flex-wrap items-center gap-x-3 gap-y-1">
@@ -73,6 +77,7 @@ export function Dress({ item, languages, editable, set }: Props) {
             </label>
           )}
         </span>
+        <NotShown can={can} what="icons" set={look.icon !== undefined} />
         {look.icon_only && (
           <small className="block text-ink-2">
             Readers of the screen hear “{labelOf(item, languages) || 'the page’s title'}”.
@@ -81,6 +86,7 @@ export function Dress({ item, languages, editable, set }: Props) {
       </Line>
       <Line name="badge">
         <BadgeFields badge={look.badge} languages={languages} editable={editable} change={change} />
+        <NotShown can={can} what="badges" set={look.badge !== undefined} />
       </Line>
       <Line name="picture">
         <input
@@ -91,6 +97,7 @@ export function Dress({ item, languages, editable, set }: Props) {
           value={look.picture ?? ''}
           onChange={(event) => change({ picture: event.target.value.trim() }, 'picture')}
         />
+        <NotShown can={can} what="pictures" set={look.picture !== undefined} />
       </Line>
       <Line name="hooks">
         <input

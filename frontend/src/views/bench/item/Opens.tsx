@@ -8,6 +8,7 @@ import { Button } from '../../../parts/Button'
 import { Mark } from '../../../parts/Mark'
 import { Plate } from '../../../parts/Plate'
 import { FIELD, Line, type SetItem } from './line'
+import { NotShown } from './NotShown'
 
 type LinkItem = Extract<Item, { kind: 'link' }>
 
@@ -45,6 +46,7 @@ export function Opens({ item, site, editable, set }: Props) {
         </label>
         <Relations rel={rel} editable={editable} onChange={(next) => put({ rel: next }, 'rel')} />
       </span>
+      <NotShown can={site.can} what="new-tab" set={item.new_tab ?? false} />
       {!asUsual && editable && (
         <span className="flex items-baseline gap-2">
           <Mark kind="stop">not as this site’s outside links are</Mark>
