@@ -88,7 +88,7 @@ async def test_a_conflict_is_settled_by_choice(
     await save(as_tom, renamed("Sailings"), bench["hash"])
     refused = (await save(as_ines, renamed("Departures"), bench["hash"])).json()["merge"]
     told = [(one["field"], one["ours"], one["theirs"]) for one in refused["conflicts"]]
-    assert told == [("label.en", "Departures", "Sailings")]
+    assert told == [("its label in English", "Departures", "Sailings")]
     settled = await as_ines.post(
         HEADER + "/merge",
         json={"base": bench["hash"], "ours": renamed("Departures"), "choices": {"timetables": "theirs"}},
@@ -247,3 +247,48 @@ async def test_bad_requests_are_answered_without_a_stack_trace(as_ines: httpx.As
         answer = await asked
         assert (answer.status_code, "Traceback" in answer.text) == (status, False), answer.text
         assert says in answer.text
+
+
+async def new_menu(api: httpx.AsyncClient, name: str, outline: str = "A -> /a") -> str:
+    made = await api.post(
+        "/api/sites/brackwater/menus", json={"name": name, "outline": outline}, headers={"idempotency-key": name}
+    )
+    return f"/api/sites/brackwater/menus/{made.json()['key']}"
+
+
+async def line_of(api: httpx.AsyncClient, menu: str) -> dict[str, Any] | None:
+    lines = (await api.get("/api/sites/brackwater")).json()["menus"]
+    return next((one for one in lines if menu.endswith(f"/{one['key']}")), None)
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_copy_of_a_menu_remembers_what_it_was_copied_from(as_ines: httpx.AsyncClient) -> None:
+    made = await as_ines.post(f"{HEADER}/copies", headers={"idempotency-key": "c"})
+    again = await as_ines.post(f"{HEADER}/copies", headers={"idempotency-key": "c"})
+    assert (made.status_code, made.json()) == (201, again.json())
+    copy = (await read(as_ines, f"/api/sites/brackwater/menus/{made.json()['key']}"))["document"]
+    assert (copy["name"], copy["items"][0]["origin"]) == ("Header, copy", "header/timetables")
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_a_menu_is_put_away_and_removed_only_where_nothing_is_lost_by_it(as_ines: httpx.AsyncClient) -> None:
+    """What hangs it and what includes it is told first; one that was live stays on record."""
+    refused = await as_ines.put(f"{HEADER}/archived", json={"archived": True})
+    assert (refused.status_code, "hangs in Header bar for desktop" in refused.json()["detail"]) == (422, True)
+    offers = await new_menu(as_ines, "Offers")
+    around = await new_menu(as_ines, "Around", f"+ {offers.rsplit('/', 1)[1]}")
+    refused = await as_ines.delete(offers)
+    assert (refused.status_code, "is included in Around" in refused.json()["detail"]) == (422, True)
+    assert (await as_ines.delete(around)).status_code == 204
+    assert (await as_ines.put(f"{offers}/archived", json={"archived": True})).status_code == 204
+    assert (await line_of(as_ines, offers) or {})["archived"]
+    loose = (await as_ines.get("/api/shelf")).json()[0]["loose"]
+    assert (await as_ines.put(f"{offers}/archived", json={"archived": False})).status_code == 204
+    assert (await as_ines.get("/api/shelf")).json()[0]["loose"] == loose + 1
+    assert (await as_ines.delete(offers)).status_code == 204
+    assert await line_of(as_ines, offers) is None
+    for device in ("desktop",):
+        await as_ines.put(f"/api/sites/brackwater/places/header/{device}", json={"menu": None})
+    refused = await as_ines.delete(HEADER)
+    assert (refused.status_code, refused.json()["remedy"]) == (422, "Put it away instead.")
+    assert (await as_ines.put(f"{HEADER}/archived", json={"archived": True})).status_code == 204

@@ -173,6 +173,30 @@ async def released(desk: Desk) -> Request:
     return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
 
 
+async def loose_menu(desk: Desk) -> str:
+    """In a change that everybody may edit."""
+    request = {"json": {"name": f"Loose {uuid4()}"}, "headers": {"idempotency-key": str(uuid4())}}
+    change = await begun(desk)
+    made = await desk.look.post(f"{SITE}/menus", params={"in": change}, **request)
+    assert made.status_code == 201, made.text
+    desk.ids["change"] = change
+    return f"{SITE}/menus/{made.json()['key']}"
+
+
+async def copied_menu(desk: Desk) -> Request:
+    return {"url": f"{MENU}/copies", "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def put_away(desk: Desk) -> Request:
+    url = await loose_menu(desk)
+    return {"url": f"{url}/archived", "params": {"in": desk.ids["change"]}, "json": {"archived": True}}
+
+
+async def menu_removed(desk: Desk) -> Request:
+    url = await loose_menu(desk)
+    return {"url": url, "params": {"in": desk.ids["change"]}}
+
+
 async def signed(desk: Desk) -> Request:
     return {"url": f"{SITE}/secret", "json": {"secret": desk.site.places.secret}}
 
@@ -301,6 +325,9 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/sites/{site}/menus/{menu}/comparison"): (LOOKERS, compared),
     ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (LOOKERS, plainly(f"{MENU}/comparison/with/brackwater/footer")),
     ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (LOOKERS, plainly(f"{MENU}/export/csv")),
+    ("post", "/api/sites/{site}/menus/{menu}/copies"): (DOERS, copied_menu),
+    ("put", "/api/sites/{site}/menus/{menu}/archived"): (DOERS, put_away),
+    ("delete", "/api/sites/{site}/menus/{menu}"): (DOERS, menu_removed),
     ("post", "/api/sites/{site}/menus/{menu}/listing"): (LOOKERS, plainly(f"{MENU}/listing", json={"list": {"type": "page"}})),
     ("post", "/api/sites/{site}/menus/{menu}/merge"): (DOERS, merged),
     ("get", "/api/sites/{site}/menus/{menu}/revisions/{hash}"): (LOOKERS, one_revision),
@@ -329,6 +356,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/take-ins"): (DOERS, taken_in),
     ("post", "/api/take-ins/{take_in_id}/confirm"): (DOERS, plainly("/api/take-ins/{take_in}/confirm", json={})),
     ("get", "/api/take-ins/{take_in_id}"): (LOOKERS, plainly("/api/take-ins/{take_in}")),
+    ("get", "/api/search"): (set(ROLES), plainly("/api/search", params={"words": "header"})),
     ("get", "/api/releases/{release}"): (LOOKERS, plainly("/api/releases/{release}")),
     ("put", "/api/templates"): (DOERS, template),
     ("post", "/api/templates/try"): (set(ROLES), tried_template),

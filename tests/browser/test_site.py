@@ -286,3 +286,33 @@ def _found(page: Page) -> list[str]:
     """What axe finds in our own interface; client sites' colours in the drawings are theirs."""
     results = Axe().run(page, options={"iframes": False})
     return [f"{one['id']}: {one['nodes'][0]['html'][:160]}" for one in results.response["violations"]]
+
+
+def test_one_line_goes_anywhere_and_does_anything_by_name(ines_page: Page) -> None:
+    page = ines_page
+    page.goto("/shelf")
+    page.get_by_role("button", name="where to?").wait_for()
+    line = page.get_by_role("combobox", name="Where to, or what to do")
+    first = page.get_by_role("option", selected=True)
+
+    def go(words: str, says: str) -> None:
+        page.keyboard.press("Control+.")
+        expect(line).to_be_focused()
+        page.keyboard.type(words)
+        expect(first).to_contain_text(says)
+        page.keyboard.press("Enter")
+        expect(line).to_have_count(0)
+
+    go("brack header", "Brackwater Ferries › Header")
+    expect(page).to_have_url(re.compile("/sites/brackwater/menus/header"))
+    page.get_by_role("row").first.wait_for()
+    go("cabins header", "4.2 Cabins")
+    expect(page.get_by_role("row", selected=True)).to_contain_text("Cabins")
+    go("past", "Look at the menu’s past")
+    expect(page.get_by_role("dialog").get_by_text(re.compile("past", re.IGNORECASE)).first).to_be_visible()
+    page.keyboard.press("Escape")
+    go("ledg", "Ledger")
+    expect(page.get_by_role("heading", name="Ledger")).to_be_visible()
+    page.keyboard.press("Control+.")
+    page.keyboard.type("no such thing anywhere")
+    expect(page.get_by_role("status").filter(has_text="Nothing is called so.")).to_be_visible()

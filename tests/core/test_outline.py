@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 from sign_shelf.core.drawing.summary import summary_of
 from sign_shelf.core.errors import OutlineRefused
 from sign_shelf.core.model.documents import content_hash
-from sign_shelf.core.model.menu import Link, MenuDocument, walk
+from sign_shelf.core.model.menu import Link, MenuDocument, Opener, walk
 from sign_shelf.core.model.tree import count, depth_of, numbers
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.outline.lines import item_lines
@@ -152,7 +152,7 @@ def test_the_lines_of_an_index_tell_of_every_item_what_the_document_says(documen
         told = line.number, line.kind, line.rule, line.opens, line.closes
         assert told == (numbers(document.items)[item.id], item.kind, item.when, item.from_, item.until)
         assert line.label == "\n".join(getattr(item, "label", {}).values())
-        target = item.target.to_json() if isinstance(item, Link) else {}
+        target = item.target.to_json() if isinstance(item, Link | Opener) else {}
         assert line.page == target.get("page")
         assert (line.address is None) == (not target or bool({"page", "pending"} & target.keys()))
         assert line.host is None or line.host in str(line.address).lower()

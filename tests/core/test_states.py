@@ -41,7 +41,8 @@ def templates(version: TemplateVersion) -> Template:
 def contents(draw: st.DrawFn) -> Contents:
     menus = {key: menu_document(key, draw(headings())) for key in draw(st.lists(st.sampled_from(KEYS), unique=True))}
     hung = draw(st.dictionaries(_slots(OLD), st.none() | st.sampled_from(sorted(menus)) if menus else st.none()))
-    arrangement = Arrangement(template=OLD, looks=draw(_looks)).hanging(hung)
+    away = draw(st.lists(st.sampled_from(sorted(menus)), unique=True, max_size=2)) if menus else []
+    arrangement = Arrangement(template=OLD, looks=draw(_looks), archived=tuple(away)).hanging(hung)
     return Contents(arrangement=draw(_known(arrangement)), menus=menus)
 
 

@@ -49,6 +49,14 @@ export const conflictsQuery = (site: string, change: string) =>
       ),
   })
 
+export const searchQuery = (words: string) =>
+  queryOptions({
+    queryKey: ['search', words],
+    queryFn: ({ signal }) => answered(client.GET('/api/search', { params: { query: { words } }, signal })),
+    placeholderData: keepPreviousData,
+    staleTime: 5_000,
+  })
+
 /** What would go live if it were put live now. */
 export const goingOutQuery = (site: string) =>
   queryOptions({

@@ -496,6 +496,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Everything
+         * @description Sites, menus, entries, pages and people that hold all the words: a few of each, the likeliest first.
+         */
+        get: operations["everything_api_search_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -1073,6 +1093,30 @@ export interface paths {
          */
         put: operations["save_api_sites__site__menus__menu__put"];
         post?: never;
+        /**
+         * Remove
+         * @description Removes a menu that was never live and is used nowhere.
+         */
+        delete: operations["remove_api_sites__site__menus__menu__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/menus/{menu}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Archive
+         * @description Puts a menu away that hangs nowhere, or takes it out again.
+         */
+        put: operations["archive_api_sites__site__menus__menu__archived_put"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1113,6 +1157,26 @@ export interface paths {
         get: operations["comparison_with_api_sites__site__menus__menu__comparison_with__other_site___other_menu__get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/menus/{menu}/copies": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Duplicate
+         * @description A copy of the menu, beside it. The same key makes it once.
+         */
+        post: operations["duplicate_api_sites__site__menus__menu__copies_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1817,6 +1881,11 @@ export interface components {
              */
             since: string;
         };
+        /** ArchivedBody */
+        ArchivedBody: {
+            /** Archived */
+            archived: boolean;
+        };
         /** Badge */
         Badge: {
             /** Label */
@@ -2445,6 +2514,84 @@ export interface components {
             lightest: number;
             /** Own */
             own: boolean;
+        };
+        /** Found */
+        Found: {
+            /** Entries */
+            entries: components["schemas"]["FoundEntry"][];
+            /** Hangs */
+            hangs: {
+                [key: string]: string[];
+            };
+            /** Menus */
+            menus: components["schemas"]["FoundMenu"][];
+            /** Pages */
+            pages: components["schemas"]["FoundPage"][];
+            /** People */
+            people: components["schemas"]["FoundPerson"][];
+            /** Sites */
+            sites: components["schemas"]["FoundSite"][];
+        };
+        /** FoundEntry */
+        FoundEntry: {
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Leads To */
+            leads_to: string | null;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Number */
+            number: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
+        /** FoundMenu */
+        FoundMenu: {
+            /** Menu */
+            menu: string;
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
+        /** FoundPage */
+        FoundPage: {
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+            /** Title */
+            title: string;
+        };
+        /** FoundPerson */
+        FoundPerson: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
+        /** FoundSite */
+        FoundSite: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
         };
         /**
          * GoingOutPage
@@ -3124,6 +3271,8 @@ export interface components {
         };
         /** MenuLine */
         MenuLine: {
+            /** Archived */
+            archived: boolean;
             /** Bars */
             bars: components["schemas"]["Bar"][];
             /** Changed */
@@ -5293,6 +5442,30 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    everything_api_search_get: {
+        parameters: {
+            query: {
+                words: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Found"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     who_api_session_get: {
         parameters: {
             query?: never;
@@ -6290,6 +6463,62 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    remove_api_sites__site__menus__menu__delete: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                menu: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    archive_api_sites__site__menus__menu__archived_put: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                menu: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     comparison_api_sites__site__menus__menu__comparison_get: {
         parameters: {
             query: {
@@ -6346,6 +6575,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Edits"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    duplicate_api_sites__site__menus__menu__copies_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site: string;
+                menu: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CreatedMenu"];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -6,6 +6,7 @@ import { answered, client, type Schemas } from '../api/client'
 import { worksElsewhere } from '../api/inside'
 import { changesQuery, siteQuery } from '../api/queries'
 import { when } from '../parts/times'
+import { useAct } from './acts'
 import { BeginChange } from './BeginChange'
 import { SettleChange } from './SettleChange'
 import { useLens } from './useLens'
@@ -42,6 +43,8 @@ export function InChange({ site }: { site: string }) {
     if (over)
       void navigate({ to: '.', search: (before: object) => ({ ...before, in: undefined }), replace: true })
   }, [over, navigate])
+  useAct('Begin another change', mayEdit && found ? () => setSheet('begin') : null)
+  useAct('Look as live', change ? () => void look('live') : null)
   if (!found) return null
   const choose = (value: string) => {
     if (value === 'live') void look('live')

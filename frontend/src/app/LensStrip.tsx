@@ -8,6 +8,7 @@ import { InChange } from './InChange'
 import { DEVICES, type Lens, languageName, spoken } from './lens'
 import { Moment } from './Moment'
 import { useLens } from './useLens'
+import { WhereTo } from './WhereTo'
 
 const ANYBODY = ''
 
@@ -103,6 +104,9 @@ export function LensStrip() {
           )}
         </span>
       )}
+      <span className={site ? '' : 'ml-auto'}>
+        <WhereTo />
+      </span>
       {byHand && known && (
         <FactsByHand
           known={known}

@@ -1,6 +1,7 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
 import { Button } from '../parts/Button'
+import { useAct } from './acts'
 import { GoingOut } from './GoingOut'
 import type { usePutLive } from './usePutLive'
 
@@ -21,6 +22,7 @@ export function PutLive({ site, live, disabled, flush }: Props) {
     setUnsaved(!saved)
     setOpen(saved)
   }
+  useAct('Put live', disabled || live.running ? null : () => void tell())
   return (
     <>
       {unsaved && (

@@ -330,6 +330,15 @@ export function Outline(props: Props) {
     editor.choose({ id: line.id, typing: true })
   }
 
+  // A menu from nothing opens with the cursor in its first line.
+  const empty = useRef(editable && editor.tree.length === 0)
+  const begin = useRef(addAtEnd)
+  begin.current = addAtEnd
+  useEffect(() => {
+    if (empty.current) begin.current()
+    empty.current = false
+  }, [])
+
   return (
     <div className="flex min-h-0 flex-1 flex-col" onPaste={onPaste}>
       <div

@@ -160,6 +160,7 @@ class MenuLine(Answer):
     pending: int
     changed: bool
     hangs: int
+    archived: bool
     bars: list[Bar]
 
 
@@ -331,6 +332,10 @@ class CreateMenuBody(BaseModel):
 class CreatedMenu(Answer):
     key: str
     hash: str
+
+
+class ArchivedBody(BaseModel):
+    archived: bool
 
 
 class HangBody(BaseModel):

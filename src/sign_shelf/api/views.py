@@ -137,6 +137,7 @@ def menu_line(board: Board, key: str, menu: MenuOnShelf, language: str) -> MenuL
         depth=menu.summary.depth,
         pending=menu.summary.pending,
         changed=menu.changed,
+        archived=key in board.arrangement.archived,
         hangs=sum(1 for placement in board.placements if placement.menu == key),
         bars=bars(menu.summary.bars, language),
     )

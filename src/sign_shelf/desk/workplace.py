@@ -138,6 +138,13 @@ async def put_tree(
     return row
 
 
+async def drop_menu(session: Session, at: Workplace, menu: str) -> None:
+    """The change has no such menu from now on."""
+    before = await states.state(session, at.part.head)
+    left = {key: hash for key, hash in before.menus.items() if key != menu}
+    await _move(session, at, await states.keep_menus(session, before.arrangement, left))
+
+
 async def put_state(
     session: Session, at: Workplace, arrangement: Arrangement, trees: Mapping[str, str], *, author_id: UUID | None,
     now: datetime,

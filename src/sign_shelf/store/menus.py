@@ -35,7 +35,7 @@ async def keep_tree(session: Session, document: MenuDocument, *, name: str | Non
     if (await session.exec(select(TreeRow.hash).where(TreeRow.hash == name))).first() is None:
         told = summary_of(document)
         values = {
-            "hash": name, "document": document.to_json(), "items": told.items, "depth": told.depth,
+            "hash": name, "name": document.name, "document": document.to_json(), "items": told.items, "depth": told.depth,
             "pending": told.pending, "lists": told.lists, "bars": [bar.to_json() for bar in told.bars],
         }  # fmt: skip
         await session.exec(insert(TreeRow).values(values).on_conflict_do_nothing())
@@ -156,6 +156,18 @@ async def went_live(session: Session, site_id: UUID, menu: str) -> list[tuple[st
         .order_by(col(ReleaseRow.finished_at))
     )
     return [(menus[menu], at) for menus, at in await session.exec(query) if menu in menus and at is not None]
+
+
+async def was_live(session: Session, site_id: UUID, menu: str) -> bool:
+    """Whether a release ever put the menu live."""
+    query = (
+        select(ReleaseRow.id)
+        .join(StateRow, col(StateRow.hash) == ReleaseRow.target)
+        .where(
+            ReleaseRow.site_id == site_id, ReleaseRow.state == "live", col(StateRow.menus).op("->>")(menu).is_not(None)
+        )
+    )
+    return (await session.exec(query.limit(1))).first() is not None
 
 
 async def live_since(session: Session, site_id: UUID, menu: str, hash: str) -> datetime | None:

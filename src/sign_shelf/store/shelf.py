@@ -65,7 +65,10 @@ live_menu AS (
 counts AS (
   SELECT looked_at.id, count(*) AS menus, sum(tree.items) AS entries, sum(tree.pending) AS pending,
     count(*) FILTER (WHERE live_menu.value IS DISTINCT FROM menu.value) AS changed,
-    count(*) FILTER (WHERE menu.key = ANY (hung.menus) IS NOT TRUE) AS loose
+    count(*) FILTER (
+      WHERE menu.key = ANY (hung.menus) IS NOT TRUE
+      AND (looked_at.arrangement -> 'archived')::jsonb @> to_jsonb(menu.key) IS NOT TRUE
+    ) AS loose
   FROM looked_at CROSS JOIN json_each_text(looked_at.menus) menu
   JOIN tree ON tree.hash = menu.value
   LEFT JOIN hung ON hung.id = looked_at.id

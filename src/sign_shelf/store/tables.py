@@ -201,6 +201,7 @@ class TreeRow(Table, table=True):
 
     __tablename__ = "tree"
     hash: str = Field(primary_key=True)
+    name: str
     document: dict[str, Any] = _json()
     items: int
     depth: int

@@ -1,4 +1,5 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useRouterState } from '@tanstack/react-router'
 import {
   type ReactNode,
   startTransition,
@@ -244,6 +245,25 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const flush = useCallback(() => saver.flush(), [saver])
   const bringIn = useCallback(() => setBringing(true), [])
   const lookBack = useCallback(() => void saver.flush().then(() => setLooking(true)), [saver])
+  // The chosen line is in the address, and an address with a line leads to it.
+  const named = useRouterState({ select: (state) => state.location.hash })
+  const noted = useRef('')
+  useEffect(() => {
+    if (!named || named === noted.current) return
+    noted.current = named
+    revealing.current(decodeURIComponent(named))
+  }, [named])
+  const restsAt = restingAt?.item.id
+  useEffect(() => {
+    if (!restsAt || noted.current === restsAt) return
+    noted.current = restsAt
+    const { pathname, search } = window.location
+    window.history.replaceState(
+      window.history.state,
+      '',
+      `${pathname}${search}#${encodeURIComponent(restsAt)}`,
+    )
+  }, [restsAt])
   const suggesting = useRef((_: Suggestion) => {})
   suggesting.current = (one) => {
     editor.edit(fitted(editor.tree, one, languages[0] ?? 'en'), null)

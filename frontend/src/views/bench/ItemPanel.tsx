@@ -4,10 +4,11 @@ import type { Schemas } from '../../api/client'
 import { useLens } from '../../app/useLens'
 import type { Bounds } from '../../outline/carryOut'
 import type { Choosing } from '../../outline/Outline'
-import { find, type Item, type Row, update } from '../../outline/tree'
+import { find, type Item, isBlank, type Row, update } from '../../outline/tree'
 import type { Editor } from '../../outline/useEditor'
 import { labelOf } from '../../outline/words'
 import { Mark } from '../../parts/Mark'
+import { HangItHere } from './HangItHere'
 import { Dress } from './item/Dress'
 import { LeadsTo } from './item/LeadsTo'
 import { Line } from './item/line'
@@ -31,10 +32,11 @@ interface Props {
 /** The chosen item in short sentences, edited in place; several lines at once where several are chosen. */
 export const ItemPanel = memo(function ItemPanel(props: Props) {
   const { site, editor, row, bounds, hidden, editable } = props
-  if (!row) {
+  const started = editor.tree.filter((item) => !isBlank(item)).length
+  if (!row || started === 0) {
     return (
       <section aria-label="Item" className="px-[18px] py-2.5 text-ink-2">
-        {editor.tree.length === 0 ? (
+        {started === 0 ? (
           <p>
             The menu is empty. Type its first entry on the left: a label, then <code>-&gt;</code> to choose
             where it leads. A label that ends with a colon is a heading, three hyphens a divider. A list can
@@ -43,6 +45,7 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
         ) : (
           <p>Choose a line to see what it says, where it leads and to whom it shows.</p>
         )}
+        {editable && <HangItHere site={site} menu={props.menu} />}
       </section>
     )
   }

@@ -2,6 +2,7 @@ import { DropdownMenu } from 'radix-ui'
 import { memo, type RefObject } from 'react'
 import type { Schemas } from '../../api/client'
 import { within } from '../../api/inside'
+import { useAct } from '../../app/acts'
 import { languageName } from '../../app/lens'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
@@ -36,6 +37,8 @@ const FORMATS = [
 export const OutlineTools = memo(function OutlineTools(props: Props) {
   const { bench, editor, finding, editable, languages, second, onSecond, findField } = props
   const others = bench.site.languages.filter((one) => one !== languages[0])
+  useAct('Bring lines in', editable ? props.onBringIn : null)
+  useAct('Look at the menu’s past', props.onHistory)
   const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
   return (
     <div className="flex min-h-[34px] flex-none flex-wrap items-center gap-x-3 gap-y-1 border-b border-hair px-[18px] py-0.5 text-[12.5px] whitespace-nowrap text-ink-2">

@@ -244,19 +244,21 @@ function Acts({ site, cell, onAct }: { site: Site; cell: Cell; onAct: (act: Act)
           sideOffset={4}
           className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
         >
-          {site.menus.map((menu) => (
-            <DropdownMenu.Item
-              key={menu.key}
-              disabled={menu.key === cell.menu && cell.placement === 'own'}
-              onSelect={() => onAct({ do: 'hang', menu: menu.key })}
-              className={ITEM}
-            >
-              {menu.name}
-              <span className="text-[12px] text-ink-2">
-                {menu.count} · {menu.depth} deep
-              </span>
-            </DropdownMenu.Item>
-          ))}
+          {site.menus
+            .filter((menu) => !menu.archived)
+            .map((menu) => (
+              <DropdownMenu.Item
+                key={menu.key}
+                disabled={menu.key === cell.menu && cell.placement === 'own'}
+                onSelect={() => onAct({ do: 'hang', menu: menu.key })}
+                className={ITEM}
+              >
+                {menu.name}
+                <span className="text-[12px] text-ink-2">
+                  {menu.count} · {menu.depth} deep
+                </span>
+              </DropdownMenu.Item>
+            ))}
           <DropdownMenu.Separator className="my-1 border-t border-hair" />
           {cell.menu && cell.placement !== 'own' && (
             <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'own' })}>

@@ -5,6 +5,7 @@ import { answered, client, newKey, type Schemas } from '../../api/client'
 import { useLens } from '../../app/useLens'
 import type { Incoming } from '../../outline/clipboard'
 import { Button } from '../../parts/Button'
+import { Mark } from '../../parts/Mark'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
 import { IncomingSource, SOURCE_SHEET } from '../bench/IncomingSource'
@@ -29,9 +30,14 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
           value={name}
           onChange={(event) => setName(event.target.value)}
           placeholder="its name"
-          className="block w-full border-b-[1.5px] border-ink-3 bg-transparent text-[14px] text-ink"
+          className="mt-1 block w-full border-b-[1.5px] border-ink-3 bg-transparent text-[14px] text-ink"
         />
       </label>
+      {site.menus.some((menu) => menu.name.toLowerCase() === name.trim().toLowerCase()) && (
+        <p role="status" className="text-[12.5px]">
+          <Mark kind="stop">another menu is called so already</Mark>
+        </p>
+      )}
       <span className="flex gap-2">
         <Button small type="submit" disabled={!name.trim()}>
           Begin

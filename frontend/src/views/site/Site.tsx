@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
+import { useAct } from '../../app/acts'
 import { PutLive } from '../../app/PutLive'
 import { useLens } from '../../app/useLens'
 import { useMayEdit } from '../../app/useMayEdit'
@@ -34,6 +35,7 @@ export function Site() {
   const [open, setOpen] = useState<Open>(null)
   const live = usePutLive(key)
   const mayEdit = useMayEdit()
+  useAct('Try another template', site.data ? () => setOpen({ sheet: 'switch' }) : null)
   if (!site.data) return <Trouble query={site} />
   const found = site.data
   const close = () => setOpen(null)
@@ -61,8 +63,10 @@ export function Site() {
           </Button>
         </span>
       </div>
-      <Abilities site={found} mayAsk={mayEdit} />
-      <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
+      <div className="flex flex-wrap gap-x-8">
+        <Abilities site={found} mayAsk={mayEdit} />
+        <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
+      </div>
       <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5 max-lg:grid-cols-[minmax(0,1fr)] max-lg:grid-rows-[480px_auto]">
         <Elevation site={found} />
         <div className="min-w-0">

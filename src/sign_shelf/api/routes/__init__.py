@@ -16,6 +16,7 @@ from sign_shelf.api.routes import (
     people,
     places,
     releases,
+    search,
     session,
     shelf,
     sites,
@@ -44,6 +45,7 @@ for _router in (
     vocabulary.router,
     changes.router,
     releases.router,
+    search.router,
     take_ins.router,
     ledger.router,
 ):

@@ -11,6 +11,7 @@ from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, Expected, In, Language, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import (
+    ArchivedBody,
     BenchPage,
     CreatedMenu,
     CreateMenuBody,
@@ -39,7 +40,7 @@ from sign_shelf.core.model.tree import targeted_pages
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
-from sign_shelf.desk import edit
+from sign_shelf.desk import edit, put_away
 from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
 from sign_shelf.desk.ready import ready
 from sign_shelf.desk.whose import whose_edits
@@ -103,6 +104,27 @@ async def bench(
             places=views.places_of(found, menu),
             changes=await _changes(session, found.site, menu, found.change, one.live, one.document),
         )
+
+
+@router.post("/{menu}/copies", status_code=201)
+async def duplicate(
+    site: str, menu: str, database: Db, person: Someone, view: In, key: RequestKey, now: Now
+) -> CreatedMenu:
+    """A copy of the menu, beside it. The same key makes it once."""
+    made = await put_away.duplicate(database, person, site, menu, view=view, request_key=key, now=now)
+    return CreatedMenu.model_validate(made)
+
+
+@router.put("/{menu}/archived", status_code=204)
+async def archive(site: str, menu: str, body: ArchivedBody, database: Db, person: Someone, view: In, now: Now) -> None:
+    """Puts a menu away that hangs nowhere, or takes it out again."""
+    await put_away.put_away(database, person, site, menu, view=view, away=body.archived, now=now)
+
+
+@router.delete("/{menu}", status_code=204)
+async def remove(site: str, menu: str, database: Db, person: Someone, view: In, now: Now) -> None:
+    """Removes a menu that was never live and is used nowhere."""
+    await put_away.remove(database, person, site, menu, view=view, now=now)
 
 
 @router.get("/{menu}/export/{format}", response_class=Response)

@@ -6,7 +6,7 @@ from typing import Self
 import rfc8785
 from pydantic import Field, JsonValue
 
-from sign_shelf.core.basics.text import Key, RuleText, Words
+from sign_shelf.core.basics.text import Key, MenuRef, RuleText, Words
 from sign_shelf.core.changes.fields import FieldName
 from sign_shelf.core.model.documents import named_by_content, read
 from sign_shelf.core.model.facts import FactName, FactSet, FactType, FactValue
@@ -38,6 +38,8 @@ class Arrangement(Model):
     rules: dict[FactName, RuleText] = {}
     sets: tuple[SetVersion, ...] = ()
     """Shared sets that the site follows; later ones count over earlier ones, its own over all."""
+    archived: tuple[MenuRef, ...] = ()
+    """Menus that are kept and put away: they hang nowhere, and are offered nowhere."""
 
     def own(self) -> FactSet:
         return FactSet(facts=self.facts, audiences=self.audiences, rules=self.rules)
@@ -75,6 +77,7 @@ def fields_of(arrangement: Arrangement) -> dict[FieldName, JsonValue]:
         **{("set", one.key): one.version for one in arrangement.sets},
         **look_fields(arrangement.looks),
         **place_fields(arrangement.placements),
+        **{("archived", key): True for key in arrangement.archived},
         **known_fields(arrangement.own()),
     }
 
@@ -83,13 +86,15 @@ def arrangement_of(fields: Mapping[FieldName, JsonValue]) -> Arrangement:
     """The inverse of `fields_of`."""
     looks: dict[str, dict[str, JsonValue]] = {}
     whole: dict[str, object] = {"looks": looks, **{part: {} for part in _NAMED.values()}}
-    placements, sets = [], []
+    placements, sets, archived = [], [], []
     for name, value in fields.items():
         match name:
             case ("template",):
                 whole["template"] = value
             case ("set", key):
                 sets.append({"key": key, "version": value})
+            case ("archived", key):
+                archived.append(key)
             case ("look", location, key):
                 looks.setdefault(location, {})[key] = value
             case ("place", location, device):
@@ -98,7 +103,7 @@ def arrangement_of(fields: Mapping[FieldName, JsonValue]) -> Arrangement:
                 part = whole[_NAMED[kind]]
                 assert isinstance(part, dict)
                 part[key] = value
-    return read(Arrangement, whole | {"placements": placements, "sets": sets}, what="arrangement")
+    return read(Arrangement, whole | {"placements": placements, "sets": sets, "archived": archived}, what="arrangement")
 
 
 def look_fields(looks: Mapping[str, Mapping[str, JsonValue]]) -> dict[FieldName, JsonValue]:

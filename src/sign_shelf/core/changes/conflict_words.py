@@ -45,6 +45,8 @@ def _title(kind: str, rest: str, menus: dict[str, MenuDocument], template: Templ
             return f"What hangs in {where} for {of}"
         case "look":
             return f"The look of {where}{': ' + of.replace('_', ' ') if of else ''}"
+        case "archived":
+            return f"Whether {menus[rest].name if rest in menus else rest} is put away"
         case "set":
             return f"Which version of the shared facts {key} it follows"
         case _:

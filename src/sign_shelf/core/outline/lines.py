@@ -10,6 +10,8 @@ from sign_shelf.core.model.menu import (
     Link,
     LinkTarget,
     MenuDocument,
+    Opener,
+    OverlayTarget,
     PageTarget,
     PartTarget,
     PhoneTarget,
@@ -28,7 +30,7 @@ class ItemLine(NamedTuple):
     page: str | None
     """The reference of the page that it leads to, whatever part of it."""
     address: str | None
-    """Where else it leads, as it stands in the menu: an address, `mailto:` or `tel:`, or `#` and a part."""
+    """Where else it leads, as it stands in the menu: an address, `mailto:` or `tel:`, `#` and a part, `!` and an overlay."""
     host: str | None
     """Of an address with one, in lower case."""
     rule: str | None
@@ -42,13 +44,13 @@ def item_lines(document: MenuDocument) -> Iterator[ItemLine]:
     number = numbers(document.items)
     for _, item in walk(document.items):
         label = "\n".join(item.label.values()) if isinstance(item, Labelled) else ""
-        page, address, host = _leads_to(item.target) if isinstance(item, Link) else (None, None, None)
+        page, address, host = _leads_to(item.target) if isinstance(item, Link | Opener) else (None, None, None)
         yield ItemLine(
             item.id, number[item.id], item.kind, label, page, address, host, item.when, item.from_, item.until
         )
 
 
-def _leads_to(target: LinkTarget) -> tuple[str | None, str | None, str | None]:
+def _leads_to(target: LinkTarget | OverlayTarget) -> tuple[str | None, str | None, str | None]:
     match target:
         case PageTarget(page=page):
             return page, None, None
@@ -60,5 +62,7 @@ def _leads_to(target: LinkTarget) -> tuple[str | None, str | None, str | None]:
             return None, f"tel:{phone}", None
         case PartTarget(part=part):
             return None, f"#{part}", None
+        case OverlayTarget(overlay=overlay):
+            return None, f"!{overlay}", None
         case _:
             return None, None, None

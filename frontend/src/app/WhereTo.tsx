@@ -1,0 +1,206 @@
+import { useQuery } from '@tanstack/react-query'
+import { useNavigate } from '@tanstack/react-router'
+import { Dialog } from 'radix-ui'
+import { useEffect, useId, useRef, useState } from 'react'
+import type { Schemas } from '../api/client'
+import { searchQuery } from '../api/queries'
+import { Told } from '../parts/Told'
+import { useSettled } from '../parts/useSettled'
+import { doAct, useActNames } from './acts'
+import { useLens } from './useLens'
+
+interface Way {
+  key: string
+  says: string
+  /** What it is, and where. */
+  beside: string
+  go: () => void
+}
+
+const PAUSE_MS = 120
+const VIEWS = [
+  { to: '/shelf', says: 'Shelf' },
+  { to: '/take-in', says: 'Take in a site' },
+  { to: '/ledger', says: 'Ledger' },
+  { to: '/setup', says: 'Setup' },
+  { to: '/you', says: 'You, and where you are signed in' },
+] as const
+
+/** One line that goes anywhere and does anything, by name: a few letters of a site and a menu are enough. */
+export function WhereTo() {
+  const [open, setOpen] = useState(false)
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (!(event.ctrlKey || event.metaKey) || event.key !== '.') return
+      event.preventDefault()
+      setOpen(true)
+    }
+    window.addEventListener('keydown', press)
+    return () => window.removeEventListener('keydown', press)
+  }, [])
+  return (
+    <Dialog.Root open={open} onOpenChange={setOpen}>
+      <Dialog.Trigger className="border-b border-hair text-ink-2 hover:text-ink" title="Ctrl and full stop">
+        where to?
+      </Dialog.Trigger>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-[46px] right-[18px] z-50 w-[560px] max-w-[94vw] rounded-sign border-[1.5px] border-ink bg-plate"
+        >
+          <Dialog.Title className="sr-only">Where to?</Dialog.Title>
+          <Ways onLeave={() => setOpen(false)} />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  )
+}
+
+function Ways({ onLeave }: { onLeave: () => void }) {
+  const lens = useLens()
+  const navigate = useNavigate()
+  const acts = useActNames()
+  const list = useId()
+  const [words, setWords] = useState('')
+  const [at, setAt] = useState(0)
+  const asked = useSettled(words.trim(), PAUSE_MS)
+  const found = useQuery({ ...searchQuery(asked), enabled: asked !== '' })
+  const holds = (text: string) =>
+    words
+      .toLowerCase()
+      .split(/\s+/)
+      .every((word) => text.toLowerCase().includes(word))
+  const ways: Way[] = [
+    ...acts
+      .filter(holds)
+      .map((name) => ({ key: `act ${name}`, says: name, beside: 'do it here', go: () => doAct(name) })),
+    ...VIEWS.filter((one) => holds(one.says)).map((one) => ({
+      key: one.to,
+      says: one.says,
+      beside: 'open it',
+      go: () => void navigate({ to: one.to, search: lens }),
+    })),
+    ...(words.trim() && found.data
+      ? waysOf(found.data, (path, hash) => void navigate({ ...path, search: lens, hash }))
+      : []),
+  ]
+  const chosen = Math.min(at, ways.length - 1)
+  const go = (way: Way | undefined) => {
+    if (!way) return
+    onLeave()
+    way.go()
+  }
+  return (
+    <>
+      <input
+        // biome-ignore lint/a11y/noAutofocus: it was opened to be typed in
+        autoFocus
+        role="combobox"
+        aria-label="Where to, or what to do"
+        aria-expanded
+        aria-controls={list}
+        aria-activedescendant={ways[chosen] ? `${list}-${chosen}` : undefined}
+        placeholder="a site, a menu, an entry, a page, something to do"
+        value={words}
+        onChange={(event) => {
+          setWords(event.target.value)
+          setAt(0)
+        }}
+        onKeyDown={(event) => {
+          const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+          if (step) {
+            event.preventDefault()
+            setAt(Math.max(0, Math.min(ways.length - 1, chosen + step)))
+          } else if (event.key === 'Enter') {
+            event.preventDefault()
+            // What is typed faster than it is looked for is waited for.
+            if (ways[chosen]) go(ways[chosen])
+          }
+        }}
+        className="w-full border-b border-hair bg-transparent px-4 py-2.5 text-[15px] outline-none"
+      />
+      <Told error={found.error} />
+      <div id={list} role="listbox" aria-label="Ways" className="max-h-[60vh] overflow-auto py-1">
+        {ways.map((way, index) => (
+          <Line
+            key={way.key}
+            id={`${list}-${index}`}
+            way={way}
+            chosen={index === chosen}
+            onGo={() => go(way)}
+          />
+        ))}
+      </div>
+      {ways.length === 0 && (
+        <p role="status" className="px-4 pb-3 text-ink-2">
+          {found.isFetching || asked !== words.trim() ? 'Looking …' : 'Nothing is called so.'}
+        </p>
+      )}
+    </>
+  )
+}
+
+function Line({ id, way, chosen, onGo }: { id: string; way: Way; chosen: boolean; onGo: () => void }) {
+  const line = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (chosen) line.current?.scrollIntoView({ block: 'nearest' })
+  }, [chosen])
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: Enter in the field does the same
+    <div
+      ref={line}
+      id={id}
+      role="option"
+      aria-selected={chosen}
+      tabIndex={-1}
+      onClick={onGo}
+      className="flex cursor-pointer items-baseline justify-between gap-4 px-4 py-1 aria-selected:bg-paper-2 aria-selected:font-semibold"
+    >
+      <span className="min-w-0 truncate">{way.says}</span>
+      <span className="min-w-0 truncate text-[12.5px] font-normal text-ink-2">{way.beside}</span>
+    </div>
+  )
+}
+
+type Path =
+  | { to: '/sites/$site'; params: { site: string } }
+  | { to: '/sites/$site/menus/$menu'; params: { site: string; menu: string } }
+  | { to: '/sites/$site/pages'; params: { site: string } }
+  | { to: '/setup' }
+
+function waysOf(found: Schemas['Found'], go: (path: Path, hash?: string) => void): Way[] {
+  const hangs = (site: string, menu: string) => found.hangs[`${site}/${menu}`]?.join(', ') || 'hangs nowhere'
+  return [
+    ...found.menus.map(({ site, site_name, menu, name }) => ({
+      key: `menu ${site} ${menu}`,
+      says: `${site_name} › ${name}`,
+      beside: hangs(site, menu),
+      go: () => go({ to: '/sites/$site/menus/$menu', params: { site, menu } }),
+    })),
+    ...found.sites.map(({ key, name }) => ({
+      key: `site ${key}`,
+      says: name,
+      beside: 'site',
+      go: () => go({ to: '/sites/$site', params: { site: key } }),
+    })),
+    ...found.entries.map((one) => ({
+      key: `entry ${one.site} ${one.menu} ${one.item}`,
+      says: `${one.number} ${one.label || one.leads_to || one.kind}`,
+      beside: `${one.site_name} › ${one.menu_name}, ${hangs(one.site, one.menu)}`,
+      go: () => go({ to: '/sites/$site/menus/$menu', params: { site: one.site, menu: one.menu } }, one.item),
+    })),
+    ...found.pages.map((one) => ({
+      key: `page ${one.site} ${one.ref}`,
+      says: one.title,
+      beside: `page ${one.path} of ${one.site_name}`,
+      go: () => go({ to: '/sites/$site/pages', params: { site: one.site } }),
+    })),
+    ...found.people.map((one) => ({
+      key: `person ${one.email}`,
+      says: one.name,
+      beside: `${one.role}, ${one.email}`,
+      go: () => go({ to: '/setup' }),
+    })),
+  ]
+}
