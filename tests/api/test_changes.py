@@ -78,7 +78,7 @@ async def test_what_does_not_go_with_what_is_live_is_settled_first(
     assert [(one["title"], one["behind"]) for one in told] == [("Slow", True)]
     found = (await as_ines.get(f"{SITE}/changes/{slow}/conflicts")).json()
     assert [(one["key"], one["field"], one["ours"], one["theirs"]) for one in found] == [
-        ("header/timetables", "label.en", "Slowly", "Quickly")
+        ("header/timetables", "its label in English", "Slowly", "Quickly")
     ]
     left = await as_ines.post(f"{SITE}/changes/{slow}/catch-up", json={})
     assert left.json() == found, "nothing is settled by itself"

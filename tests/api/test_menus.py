@@ -292,3 +292,27 @@ async def test_a_menu_is_put_away_and_removed_only_where_nothing_is_lost_by_it(a
     refused = await as_ines.delete(HEADER)
     assert (refused.status_code, refused.json()["remedy"]) == (422, "Put it away instead.")
     assert (await as_ines.put(f"{HEADER}/archived", json={"archived": True})).status_code == 204
+
+
+@pytest.mark.usefixtures("brackwater")
+async def test_the_ledger_is_asked_by_person_menu_kind_and_day(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient
+) -> None:
+    for number in range(3):
+        bench = await read(as_ines)
+        await save(as_ines, with_line(bench["document"], f"Line {number}"), bench["hash"])
+    await as_tom.put("/api/sites/brackwater/places/legal/phone", json={"menu": "legal"})
+
+    async def told(**asked: Any) -> list[dict[str, Any]]:
+        answer = await as_ines.get("/api/ledger", params=asked)
+        assert answer.status_code == 200, answer.text
+        return list(answer.json())
+
+    edits = await told(who="Ines Calder", action="edit")
+    assert [(one["menu"], one["site"]) for one in edits] == [("header", "brackwater")] * 3
+    assert [one["id"] for one in await told(menu="header", limit=2, before=edits[0]["id"])] == [
+        one["id"] for one in edits[1:]
+    ]
+    assert [one["says"] for one in await told(action=["hang", "take down"])] == ["Hung Legal in Legal line for phone"]
+    assert await told(who="Nobody") == await told(until="2020-01-01T00:00:00Z") == []
+    assert len(await told(since="2020-01-01T00:00:00Z", who="Tom Arkwright")) >= 1

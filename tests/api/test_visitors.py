@@ -175,9 +175,9 @@ async def test_the_lens_is_seen_in_every_answer(as_ines: httpx.AsyncClient) -> N
     assert hidden["nobody"] == {
         "needs signed_in, and this visitor does not supply signed_in; "
         'needs roles has "crew", and this visitor does not supply roles',
-        "starts 2027-04-01T04:00",
+        "starts 1 Apr 2027 04:00",
     }
-    assert hidden["crew"] == {"starts 2027-04-01T04:00"}
+    assert hidden["crew"] == {"starts 1 Apr 2027 04:00"}
     assert "needs visitor.id" in "".join(hidden["by hand"])
     assert hidden["april"] == set()
     signs = {}

@@ -1,7 +1,7 @@
 import createClient, { createQuerySerializer } from 'openapi-fetch'
 import { lookedIn } from './inside'
 import type { components, paths } from './schema.gen'
-import { pageOwner, sessionEnded } from './session'
+import { pageOwner, sessionEnded, sitting } from './session'
 
 export type Schemas = components['schemas']
 
@@ -39,13 +39,21 @@ export const client = createClient<paths>({
 
 const SESSION = '/api/session'
 
+/** In which sitting each request that is under way was sent. */
+const asked = new Map<string, number>()
+
 client.use({
-  onRequest({ request, schemaPath }) {
+  onRequest({ id, request, schemaPath }) {
+    asked.set(id, sitting())
     const owner = pageOwner()
     if (owner && schemaPath !== SESSION) request.headers.set('sign-shelf-person', owner)
   },
-  onResponse({ response, schemaPath }) {
-    if (response.status === 401 && schemaPath !== SESSION) sessionEnded()
+  onResponse({ id, response, schemaPath }) {
+    if (response.status === 401 && schemaPath !== SESSION) sessionEnded(asked.get(id) ?? sitting())
+    asked.delete(id)
+  },
+  onError({ id }) {
+    asked.delete(id)
   },
 })
 

@@ -1,4 +1,4 @@
-import { keepPreviousData, queryOptions } from '@tanstack/react-query'
+import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
 import { type Lens, point } from '../app/lens'
 import { answered, client, type Schemas } from './client'
 import { signsOf } from './signs'
@@ -180,10 +180,38 @@ export const historyQuery = (site: string, menu: string, language: string) => ({
   getNextPageParam: (last: Schemas['HistoryPage']) => last.next ?? undefined,
 })
 
-export const ledgerQuery = queryOptions({
-  queryKey: ['ledger'],
-  queryFn: () => answered(client.GET('/api/ledger', { params: { query: { limit: 200 } } })),
-})
+export interface LedgerAsked {
+  who?: string
+  site?: string
+  action?: readonly string[]
+  /** A day of the reader's own calendar. */
+  day?: string
+}
+
+const LEDGER_PAGE = 100
+
+/** The ledger as it answers to what is asked, a page after another. */
+export const ledgerQuery = (asked: LedgerAsked) =>
+  infiniteQueryOptions({
+    queryKey: ['ledger', asked],
+    initialPageParam: undefined as number | undefined,
+    queryFn: ({ pageParam, signal }) => {
+      const { who, site, action, day } = asked
+      const since = day ? new Date(`${day}T00:00`) : undefined
+      const until = since && new Date(since.getFullYear(), since.getMonth(), since.getDate() + 1)
+      const query = {
+        limit: LEDGER_PAGE,
+        before: pageParam,
+        who,
+        site,
+        action: action?.length ? [...action] : undefined,
+        since: since?.toISOString(),
+        until: until?.toISOString(),
+      }
+      return answered(client.GET('/api/ledger', { params: { query }, signal }))
+    },
+    getNextPageParam: (last) => (last.length === LEDGER_PAGE ? last.at(-1)?.id : undefined),
+  })
 
 export const elevationQuery = (site: string, lens: Lens, state: { scrolled: boolean; drawer: boolean }) =>
   queryOptions({

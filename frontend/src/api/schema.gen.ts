@@ -2859,6 +2859,8 @@ export interface components {
             at: string;
             /** Id */
             id: number;
+            /** Menu */
+            menu: string | null;
             /** Person */
             person: string | null;
             /** Says */
@@ -5083,6 +5085,15 @@ export interface operations {
                 site?: string | null;
                 before?: number | null;
                 limit?: number;
+                /** @description The name of the person who did it. */
+                who?: string | null;
+                /** @description The key of a menu. */
+                menu?: string | null;
+                /** @description What was done: any of these. */
+                action?: string[];
+                since?: string | null;
+                /** @description Up to just before this moment. */
+                until?: string | null;
             };
             header?: never;
             path?: never;

@@ -3,6 +3,8 @@ import { useSyncExternalStore } from 'react'
 
 let owner: string | undefined
 let ended = false
+/** How often somebody signed in over this page: what was asked before that may still be refused. */
+let sittings = 0
 const listeners = new Set<() => void>()
 
 function tell(): void {
@@ -20,13 +22,17 @@ export function belongsTo(person: string): void {
 
 export const pageOwner = (): string | undefined => owner
 
-export function sessionEnded(): void {
-  if (ended) return
+export const sitting = (): number => sittings
+
+/** A request that was sent in this sitting was refused: nobody is signed in any more. */
+export function sessionEnded(asked: number): void {
+  if (ended || asked !== sittings) return
   ended = true
   tell()
 }
 
 export function sessionBack(): void {
+  sittings += 1
   ended = false
   tell()
 }

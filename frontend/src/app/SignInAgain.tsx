@@ -6,15 +6,19 @@ import { sessionQuery } from '../api/queries'
 import { sessionBack } from '../api/session'
 import { Button } from '../parts/Button'
 import { Told } from '../parts/Told'
+import { useWayBack } from '../parts/useWayBack'
 
 /** Over the page of somebody whose session ended: they sign in and go on where they were. */
 export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
   const queries = useQueryClient()
   const field = useId()
+  const goBack = useWayBack()
   const signIn = useMutation({
     mutationFn: (password: string) =>
       answered(client.POST('/api/session', { body: { email: person.email, password } })),
-    onSuccess: (found) => {
+    onSuccess: async (found) => {
+      // One that is under way was asked by nobody.
+      await queries.cancelQueries({ queryKey: sessionQuery.queryKey })
       queries.setQueryData(sessionQuery.queryKey, found)
       sessionBack()
       void queries.invalidateQueries({ predicate: (query) => query.state.status === 'error' })
@@ -27,6 +31,7 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
         <Dialog.Content
           onEscapeKeyDown={(event) => event.preventDefault()}
           onInteractOutside={(event) => event.preventDefault()}
+          onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-[70] w-[420px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate px-7 py-6"
         >
           <Dialog.Title className="text-[17px] font-bold">You are signed out</Dialog.Title>

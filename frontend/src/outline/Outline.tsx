@@ -27,7 +27,18 @@ import { intentOf, pressed } from './keys'
 import { OutlineRow } from './OutlineRow'
 import { pointed, relabelled } from './pointing'
 import { TargetChooser } from './TargetChooser'
-import { blankLine, find, type Item, insert, isBlank, pathTo, type Row, remove, update } from './tree'
+import {
+  blankLine,
+  find,
+  type Item,
+  insert,
+  isBlank,
+  pathTo,
+  type Row,
+  remove,
+  type Target,
+  update,
+} from './tree'
 import { useClipboard } from './useClipboard'
 import type { Editor } from './useEditor'
 import { labelOf } from './words'
@@ -275,12 +286,12 @@ export function Outline(props: Props) {
     const put = (goal: Choice | undefined) => {
       const { editor: now } = current.current
       const item = find(now.now(), id)?.item
-      if (goal && item?.kind === 'link' && 'pending' in item.target && item.target.pending.note === words)
+      if (goal && item?.kind === 'link' && isNoted(item.target, words))
         // At once: the next key press edits the tree that is drawn.
         flushSync(() => now.edit(update(now.now(), id, point(goal)), undefined, run))
     }
     found.then(put, () =>
-      current.current.editor.say(`The pages could not be searched: “${words}” stands there as a note.`),
+      current.current.editor.say(`The pages could not be searched: “${words}” stands there as it is.`),
     )
   }
 
@@ -447,7 +458,14 @@ function besideLabel(rows: readonly Row[], row: Row, step: 1 | -1): Row | undefi
   return there.find(({ item }) => item.kind !== 'divider' && item.kind !== 'include')
 }
 
-const noted = (note: string): Choice => ({ kind: 'link', target: { pending: { note } } })
+/** What the words stand for until the pages were looked through: an address, or a note of what is meant. */
+const noted = (words: string): Choice => ({
+  kind: 'link',
+  target: /^\/[^\s{}]*$/.test(words) ? { url: words } : { pending: { note: words } },
+})
+
+const isNoted = (target: Target, words: string): boolean =>
+  'url' in target ? target.url === words : 'pending' in target && target.pending.note === words
 
 /** What a line most likely leads to: what its note says, or the page with the title that is its label. */
 function wantedOf(item: Item | undefined, languages: readonly string[]): string {

@@ -1,6 +1,7 @@
 import { AlertDialog } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { Button } from './Button'
+import { useWayBack } from './useWayBack'
 
 interface Props {
   title: string
@@ -14,11 +15,15 @@ interface Props {
 
 /** Asks before something that cannot be undone. It is open while it is drawn; the way back has the focus. */
 export function Question({ title, children, go, stay, onGo, onStay }: Props) {
+  const goBack = useWayBack()
   return (
     <AlertDialog.Root open onOpenChange={(open) => !open && onStay()}>
       <AlertDialog.Portal>
         <AlertDialog.Overlay className="fixed inset-0 z-[60] bg-ink/40" />
-        <AlertDialog.Content className="fixed top-1/2 left-1/2 z-[70] w-[460px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate p-6">
+        <AlertDialog.Content
+          onCloseAutoFocus={goBack}
+          className="fixed top-1/2 left-1/2 z-[70] w-[460px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate p-6"
+        >
           <AlertDialog.Title className="text-[17px] font-bold">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-4 text-ink-2">{children}</AlertDialog.Description>
           <div className="flex justify-end gap-2">

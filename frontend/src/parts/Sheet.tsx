@@ -1,5 +1,6 @@
 import { Dialog } from 'radix-ui'
 import type { ReactNode } from 'react'
+import { useWayBack } from './useWayBack'
 
 interface Props {
   title: ReactNode
@@ -13,12 +14,14 @@ interface Props {
 
 /** A large sheet over the view, for work that takes a moment of its own. It is open while it is drawn. */
 export function Sheet({ title, className, onOpen, beside, children }: Props) {
+  const goBack = useWayBack()
   return (
     <Dialog.Root open onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
         <Dialog.Content
           aria-describedby={undefined}
+          onCloseAutoFocus={goBack}
           className={`fixed top-1/2 left-1/2 z-50 grid max-h-[92vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate ${className}`}
         >
           <header className="col-span-full flex items-baseline gap-4">

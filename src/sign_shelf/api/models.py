@@ -491,5 +491,7 @@ class LedgerOut(Answer):
     at: datetime
     person: str | None
     site: str | None
+    menu: str | None
+    """The key of the menu that it tells of, where it tells of one."""
     action: str
     says: str

@@ -25,9 +25,20 @@ def write(
 
 
 async def lines(
-    session: Session, *, site_id: UUID | None, before: int | None, limit: int, hidden: Collection[UUID] = ()
+    session: Session,
+    *,
+    site_id: UUID | None,
+    before: int | None,
+    limit: int,
+    hidden: Collection[UUID] = (),
+    who: str | None = None,
+    menu: str | None = None,
+    actions: Collection[str] = (),
+    since: datetime | None = None,
+    until: datetime | None = None,
 ) -> list[tuple[LedgerRow, str | None, str | None]]:
-    """Newest first: the line, the person's name, the site's key; without those of the `hidden` sites."""
+    """Newest first: the line, the person's name, the site's key; without those of the `hidden` sites. Those by a person of
+    that name, about that menu, of one of these actions, from `since` up to just before `until`."""
     query = (
         select(LedgerRow, PersonRow.name, SiteRow.key)
         .outerjoin(PersonRow, col(PersonRow.id) == LedgerRow.person_id)
@@ -39,6 +50,16 @@ async def lines(
         query = query.where(LedgerRow.site_id == site_id)
     if hidden:
         query = query.where(or_(col(LedgerRow.site_id).is_(None), col(LedgerRow.site_id).not_in(hidden)))
+    if who is not None:
+        query = query.where(col(PersonRow.name) == who)
+    if menu is not None:
+        query = query.where(col(LedgerRow.detail)["menu"].astext == menu)
+    if actions:
+        query = query.where(col(LedgerRow.action).in_(list(actions)))
+    if since is not None:
+        query = query.where(col(LedgerRow.at) >= since)
+    if until is not None:
+        query = query.where(col(LedgerRow.at) < until)
     if before is not None:
         query = query.where(col(LedgerRow.id) < before)
     return [(row, name, key) for row, name, key in await session.exec(query)]

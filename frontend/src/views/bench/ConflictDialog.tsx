@@ -4,6 +4,7 @@ import { useState } from 'react'
 import type { Met } from '../../outline/saver'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
+import { useWayBack } from '../../parts/useWayBack'
 
 type Choice = 'ours' | 'theirs'
 
@@ -27,6 +28,7 @@ interface Props {
  * goes on typing meets the same conflicts later.
  */
 export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
+  const goBack = useWayBack()
   const settle = useMutation({ mutationFn: onSettle })
   const [choices, setChoices] = useState<Record<string, Choice>>({})
   const who = conflict.by.join(' and ')
@@ -37,6 +39,7 @@ export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
         <Dialog.Content
           onInteractOutside={(event) => event.preventDefault()}
+          onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-50 max-h-[80vh] w-[640px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sign border-[1.5px] border-ink bg-plate p-6"
         >
           <Dialog.Title className="text-[17px] font-bold">Two edits meet</Dialog.Title>
