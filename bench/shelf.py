@@ -140,6 +140,13 @@ def _answers(client: httpx.Client, address: str, person: UUID) -> Iterator[Row]:
         "",
         "",
     )
+    found = client.get("/api/search", params={"words": "header contact"}).json()
+    yield (
+        "search over everything, three words", SIZE,
+        f"{_ms(lambda: client.get('/api/search', params={'words': 'about us header'})):.0f} ms; a menu by its site and name: "
+        f"{_ms(lambda: client.get('/api/search', params={'words': f'{keys[7]} header'})):.0f} ms", "", "",
+    )  # fmt: skip
+    assert found["entries"] or found["menus"], found
     yield _bench(client, keys[100], "181 pages")
     with psycopg.connect(address, autocommit=True) as growing:
         growing.execute(

@@ -111,7 +111,7 @@ function EntryLine(props: {
   const more = entry.edits.count - 1
   return (
     <div
-      className={`flex items-baseline gap-2 px-5 py-1.5 ${shown ? 'bg-dusk-ground shadow-[inset_3px_0_var(--dusk)]' : ''}`}
+      className={`flex items-baseline gap-2 px-5 py-1.5 ${shown ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : ''}`}
     >
       <button type="button" aria-pressed={shown} onClick={props.onLook} className="min-w-0 flex-1 text-left">
         <span className="flex items-baseline gap-2">

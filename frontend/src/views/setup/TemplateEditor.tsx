@@ -87,7 +87,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
                 type="button"
                 aria-pressed={at === chosen}
                 onClick={() => setChosen(at)}
-                className={`block w-full border-b border-hair px-1.5 py-1 text-left ${at === chosen ? 'bg-dusk-ground shadow-[inset_3px_0_var(--dusk)]' : ''}`}
+                className={`block w-full border-b border-hair px-1.5 py-1 text-left ${at === chosen ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : ''}`}
               >
                 {one.title}
                 <span className="block text-[12px] text-ink-2">{one.shape}</span>

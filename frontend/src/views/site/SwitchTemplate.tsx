@@ -74,7 +74,7 @@ export function SwitchTemplate({ site, editable, onClose }: Props) {
                   setChosen(one)
                   setMatches({})
                 }}
-                className={`block w-full border-b border-hair px-2 py-2 text-left disabled:opacity-60 ${chosen === one ? 'bg-dusk-ground shadow-[inset_3px_0_var(--dusk)]' : ''}`}
+                className={`block w-full border-b border-hair px-2 py-2 text-left disabled:opacity-60 ${chosen === one ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : ''}`}
               >
                 <b>{one.title}</b> <span className="text-ink-2">version {one.version}</span>
                 {current(one) && <span className="ml-2 text-[12.5px]">where the site is now</span>}
