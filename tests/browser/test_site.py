@@ -316,3 +316,54 @@ def test_one_line_goes_anywhere_and_does_anything_by_name(ines_page: Page) -> No
     page.keyboard.press("Control+.")
     page.keyboard.type("no such thing anywhere")
     expect(page.get_by_role("status").filter(has_text="Nothing is called so.")).to_be_visible()
+
+
+def test_a_new_menu_begins_under_the_cursor_is_hung_copied_and_put_away(ines_page: Page, world: World) -> None:
+    """From its name to its first entry without a click; a copy of it is put away, and taken out again."""
+    page = ines_page
+    page.goto("/sites/thornby")
+    field = page.get_by_label("A new menu")
+    field.fill("Header")
+    expect(page.get_by_text("another menu is called so already")).to_be_visible()
+    field.fill("Guided tours")
+    page.keyboard.press("Enter")
+    expect(page.get_by_label("Label of 1", exact=True)).to_be_focused()
+    page.keyboard.type("Signal box")
+    item = page.get_by_role("region", name="Item")
+    expect(item.get_by_text("1 Signal box")).to_be_visible()
+    page.goto("/sites/thornby")
+    tile = page.get_by_role("link", name=re.compile("^Guided tours 1"))
+    expect(tile).to_be_visible()
+    page.get_by_role("button", name="What to do with Guided tours", exact=True).click()
+    page.get_by_role("menuitem", name="Make a copy of it").click()
+    page.get_by_role("button", name="What to do with Guided tours, copy").click()
+    page.get_by_role("menuitem", name="Put it away").click()
+    page.get_by_text("1 menu put away").click()
+    page.get_by_role("button", name="take it out again").click()
+    page.get_by_role("button", name="What to do with Guided tours, copy").click()
+    page.get_by_role("menuitem", name="Remove it, if it was never live").click()
+    expect(page.get_by_role("button", name="What to do with Guided tours, copy")).to_have_count(0)
+
+
+def test_a_setting_that_the_site_does_not_show_says_so_beside_itself(ines_page: Page, world: World) -> None:
+    page = ines_page
+    opened(page, made(world, "Dressed", "Boats -> /boats {icon ticket; button}"))
+    page.get_by_role("row").first.locator("span").last.click()
+    item = page.get_by_role("region", name="Item")
+    expect(item.get_by_text("this site does not show icons")).to_be_visible()
+    expect(item.get_by_text("this site does not show buttons")).to_have_count(0)
+
+
+def test_the_ledger_answers_to_who_what_and_where(ines_page: Page, world: World) -> None:
+    page = ines_page
+    made(world, "Told of", "A -> /a")
+    page.goto("/ledger")
+    lines = page.get_by_role("row").filter(has_text="thornby")
+    expect(lines.filter(has_text="Began the menu Told of")).to_be_visible()
+    page.get_by_label("what", exact=True).select_option("places and looks")
+    expect(lines.filter(has_text="Began the menu Told of")).to_have_count(0)
+    page.get_by_label("what", exact=True).select_option("edits of menus")
+    page.get_by_label("by", exact=True).select_option("Ines Calder")
+    page.get_by_label("at", exact=True).select_option("Thornby Heritage Railway")
+    page.get_by_role("link", name="Began the menu Told of").click()
+    expect(page).to_have_url(re.compile("/sites/thornby/menus/told-of"))

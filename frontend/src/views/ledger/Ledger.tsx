@@ -163,6 +163,7 @@ function Choice({ says, value, none, options, called, onChoose }: ChoiceProps) {
     <label className="flex items-baseline gap-1.5">
       {says}
       <select
+        aria-label={says}
         value={value}
         onChange={(event) => onChoose(event.target.value)}
         className="chosen bg-transparent"
