@@ -23,6 +23,12 @@ from tests.conftest import eventually
 LINES = 300
 LATENCY_MS = 2_000
 DEEPEST = 4
+SCROLLED = """(grid, by) => {
+  let one = grid
+  while (one && one.scrollHeight <= one.clientHeight + 1) one = one.parentElement
+  one?.scrollBy(0, by)
+  return new Promise(drawn => requestAnimationFrame(() => requestAnimationFrame(drawn)))
+}"""
 Line = tuple[int, str, str]
 """Its level, label and goal."""
 
@@ -60,9 +66,15 @@ class Typist:
         self.wrote.append((level, label, goal))
 
     def goes_on(self) -> None:
-        """After a reload: at the end of the last line."""
+        """After a reload: at the end of the last line, of which only what is near is drawn."""
         label = self.wrote[-1][1]
-        self.page.get_by_role("row").filter(has_text=label).get_by_text(label, exact=True).click()
+        self.page.get_by_role("row").first.wait_for()
+        last = self.page.get_by_role("row").filter(has_text=label).get_by_text(label, exact=True)
+        scrolled = 1_000_000
+        while last.count() == 0:
+            self.page.get_by_role("treegrid").evaluate(SCROLLED, scrolled)
+            scrolled = -150
+        last.click()
         self.page.keyboard.press("End")
 
 

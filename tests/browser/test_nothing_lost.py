@@ -244,7 +244,7 @@ def test_a_page_with_the_labels_title_is_one_enter_away_and_the_chooser_works_af
     page.keyboard.press("Enter")
     page.keyboard.type("Book ->book a crossing")
     page.keyboard.press("Enter")
-    expect(page.get_by_text("stands there as a note")).to_be_visible()
+    expect(page.get_by_text("stands there as it is")).to_be_visible()
     page.unroute(pages)
     eventually(
         lambda: 'Book -> ? "book a crossing"' in outline_of(world, menu) or "book a crossing" in outline_of(world, menu)
