@@ -1,11 +1,4 @@
-import { useSyncExternalStore } from 'react'
-
-const NARROW = window.matchMedia('(max-width: 899px)')
-
-function onNarrow(changed: () => void): () => void {
-  NARROW.addEventListener('change', changed)
-  return () => NARROW.removeEventListener('change', changed)
-}
+import { useMedia } from './useMedia'
 
 /** Whether two things beside each other would leave neither enough room. */
-export const useNarrow = (): boolean => useSyncExternalStore(onNarrow, () => NARROW.matches)
+export const useNarrow = (): boolean => useMedia('(max-width: 899px)')

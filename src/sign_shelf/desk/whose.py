@@ -15,11 +15,12 @@ async def whose_edits(
     session: Session, site: SiteRow, change_id: UUID, menu: str, edits: Sequence[Edit]
 ) -> list[str | None]:
     """The names of the people whose edits of the menu in the change these are."""
-    runs = _runs(await menus.revisions_in(session, site.id, menu, change_id))
-    authors = await people.people_by_id(session, {run[-1].author_id for run in runs if run[-1].author_id})
+    authors = await people.people_by_id(session, await menus.authors_in(session, site.id, menu, change_id))
     if len(authors) <= 1:
+        # Mostly one works alone: no save waits for what others did.
         name = next((one.name for one in authors.values()), None)
         return [name] * len(edits)
+    runs = _runs(await menus.revisions_in(session, site.id, menu, change_id))
     turns = await _turns(session, runs, {id: person.name for id, person in authors.items()})
     return await asyncio.to_thread(whose, edits, turns)
 

@@ -131,6 +131,14 @@ async def newest_revisions(
     return list(await session.exec(query.where(col(RevisionRow.id) < before) if before is not None else query))
 
 
+async def authors_in(session: Session, site_id: UUID, menu: str, change_id: UUID) -> set[UUID]:
+    """Who saved the menu in the change."""
+    query = select(RevisionRow.author_id).where(
+        RevisionRow.site_id == site_id, RevisionRow.menu == menu, RevisionRow.change_id == change_id
+    )
+    return {one for one in await session.exec(query.distinct()) if one is not None}
+
+
 async def revisions_in(session: Session, site_id: UUID, menu: str, change_id: UUID) -> list[RevisionRow]:
     """What was saved of the menu in the change, oldest first; of very many, the newest."""
     query = select(RevisionRow).where(

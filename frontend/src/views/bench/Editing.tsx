@@ -251,18 +251,14 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   useEffect(() => {
     if (!named || named === noted.current) return
     noted.current = named
-    revealing.current(decodeURIComponent(named))
+    revealing.current(named)
   }, [named])
   const restsAt = restingAt?.item.id
   useEffect(() => {
     if (!restsAt || noted.current === restsAt) return
     noted.current = restsAt
     const { pathname, search } = window.location
-    window.history.replaceState(
-      window.history.state,
-      '',
-      `${pathname}${search}#${encodeURIComponent(restsAt)}`,
-    )
+    window.history.replaceState(window.history.state, '', `${pathname}${search}#${restsAt}`)
   }, [restsAt])
   const suggesting = useRef((_: Suggestion) => {})
   suggesting.current = (one) => {

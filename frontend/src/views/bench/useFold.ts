@@ -1,17 +1,13 @@
-import { useState, useSyncExternalStore } from 'react'
+import { useState } from 'react'
+import { useMedia } from '../../parts/useMedia'
 
 const KEY = 'sign-shelf strip'
 /** Below this height the outline would have less than half of the screen. */
-const SHORT = window.matchMedia('(max-height: 779px), (max-width: 899px)')
-
-function onShort(changed: () => void): () => void {
-  SHORT.addEventListener('change', changed)
-  return () => SHORT.removeEventListener('change', changed)
-}
+const SHORT = '(max-height: 779px), (max-width: 899px)'
 
 /** Whether strip, ruler and track are folded to a line: where the screen is short, unless somebody said otherwise. */
 export function useFold(): { folded: boolean; fold: (folded: boolean) => void } {
-  const short = useSyncExternalStore(onShort, () => SHORT.matches)
+  const short = useMedia(SHORT)
   const [said, setSaid] = useState(() => sessionStorage.getItem(KEY))
   return {
     folded: said === null ? short : said === 'folded',
