@@ -324,6 +324,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/sites/{site}/menus/{menu}"): (DOERS, saved),
     ("get", "/api/sites/{site}/menus/{menu}/comparison"): (LOOKERS, compared),
     ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (LOOKERS, plainly(f"{MENU}/comparison/with/brackwater/footer")),
+    ("get", "/api/sites/{site}/export/{form}"): (LOOKERS, plainly("/api/sites/brackwater/export/csv")),
     ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (LOOKERS, plainly(f"{MENU}/export/csv")),
     ("post", "/api/sites/{site}/menus/{menu}/copies"): (DOERS, copied_menu),
     ("put", "/api/sites/{site}/menus/{menu}/archived"): (DOERS, put_away),

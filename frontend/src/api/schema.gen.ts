@@ -929,7 +929,8 @@ export interface paths {
         put?: never;
         /**
          * Data
-         * @description The menus in the request's body: a paste or a file as it is.
+         * @description The menus in the request's body: a paste or a file as it is. What cannot be read is told by line, and the rest comes
+         *     in; which pages its words are titles of is told and not done.
          */
         post: operations["data_api_sites__site__incoming_data_post"];
         delete?: never;
@@ -2769,10 +2770,28 @@ export interface components {
             document: components["schemas"]["MenuDocument"];
             /** Notes */
             notes: components["schemas"]["Problem"][];
+            table: components["schemas"]["IncomingTable"] | null;
             /** Title */
             title: string;
+            titles: components["schemas"]["IncomingTitles"] | null;
             /** Where */
             where: string | null;
+        };
+        /** IncomingTable */
+        IncomingTable: {
+            /** Columns */
+            columns: components["schemas"]["TableColumn"][];
+            /** Headed */
+            headed: boolean;
+            /** Sure */
+            sure: boolean;
+        };
+        /** IncomingTitles */
+        IncomingTitles: {
+            /** Asked */
+            asked: number;
+            /** Matches */
+            matches: components["schemas"]["TitleMatchOut"][];
         };
         JsonValue: unknown;
         /** KeptOut */
@@ -4458,6 +4477,19 @@ export interface components {
             /** Widths */
             widths: components["schemas"]["WidthChange"][];
         };
+        /**
+         * TableColumn
+         * @description A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, or empty where
+         *     it is left out; several labels are the levels of the menu.
+         */
+        TableColumn: {
+            /** Head */
+            head: string;
+            /** Role */
+            role: string;
+            /** Samples */
+            samples: string[];
+        };
         /** TakeBackBody */
         TakeBackBody: {
             /** Before */
@@ -4587,6 +4619,27 @@ export interface components {
             places: components["schemas"]["PlaceLineOut"][];
             /** Troubles */
             troubles: components["schemas"]["Trouble"][];
+        };
+        /**
+         * TitleMatchOut
+         * @description An entry without an address that is called like these pages; `sure` where it is one page, of exactly that title.
+         */
+        TitleMatchOut: {
+            /** Item */
+            item: string;
+            /** Pages */
+            pages: components["schemas"]["TitledPage"][];
+            /** Sure */
+            sure: boolean;
+        };
+        /** TitledPage */
+        TitledPage: {
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Title */
+            title: string;
         };
         /** TokenBody */
         TokenBody: {
@@ -6160,6 +6213,10 @@ export interface operations {
                 name?: string | null;
                 /** @description A menu of the site: what it has already is named. */
                 into?: string | null;
+                /** @description What each column of a table is; absent: whatever it looks like. */
+                columns?: string[] | null;
+                /** @description Whether the first line of a table names its columns. */
+                headed?: boolean | null;
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
             };

@@ -365,6 +365,42 @@ class ResolvedPage(Answer):
     device: Device | None
 
 
+class TableColumn(Answer):
+    """A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, or empty where
+    it is left out; several labels are the levels of the menu."""
+
+    head: str
+    samples: list[str]
+    role: str
+
+
+class IncomingTable(Answer):
+    columns: list[TableColumn]
+    headed: bool
+    sure: bool
+    """Whether its first line says what every column is."""
+
+
+class TitledPage(Answer):
+    ref: str
+    title: str
+    path: str
+
+
+class TitleMatchOut(Answer):
+    """An entry without an address that is called like these pages; `sure` where it is one page, of exactly that title."""
+
+    item: str
+    pages: list[TitledPage]
+    sure: bool
+
+
+class IncomingTitles(Answer):
+    asked: int
+    """How many entries have words and no address."""
+    matches: list[TitleMatchOut]
+
+
 class IncomingMenuOut(Answer):
     """A menu that would come in, and what of its source was not understood."""
 
@@ -376,6 +412,8 @@ class IncomingMenuOut(Answer):
     notes: list[Problem]
     already: list[str]
     """Ids of links that lead where a link of the menu named by `into` leads already."""
+    table: IncomingTable | None
+    titles: IncomingTitles | None
 
 
 class CopyBody(BaseModel):

@@ -4,11 +4,13 @@ Nothing here is kept: each answers what would come in, and what of it was not un
 """
 
 import asyncio
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 from sign_shelf.core.basics.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
-from sign_shelf.core.formats import IncomingMenu, Readable, read_menus
+from sign_shelf.core.formats import IncomingMenu, Readable, read_menus, read_pasted
+from sign_shelf.core.formats.titles import match_titles
 from sign_shelf.core.model.copying import PagesBetween, copy_items
 from sign_shelf.core.model.menu import Link, MenuDocument, menu_document
 from sign_shelf.core.model.rel import usual_for_outside
@@ -22,14 +24,28 @@ from sign_shelf.store.database import Database
 
 
 async def from_data(
-    database: Database, person: Person, site_key: str, data: bytes, format: Readable | None, *, name: str | None
+    database: Database,
+    person: Person,
+    site_key: str,
+    data: bytes,
+    format: Readable | None,
+    *,
+    name: str | None,
+    columns: Sequence[str] | None = None,
+    headed: bool | None = None,
 ) -> list[IncomingMenu]:
-    """What a paste or a file holds. Raises a Refusal that says what, where and why."""
+    """What a paste or a file holds, with the pages that its words are titles of. Raises a Refusal that says what, where
+    and why."""
     facts, pages = await _site(database, person, site_key)
-    found = await asyncio.to_thread(
-        read_menus, data, format, language=facts.languages[0], base=facts.base, pages=pages, name=name
-    )
-    return _as_usual(found, facts)
+
+    def read() -> list[IncomingMenu]:
+        found = read_pasted(
+            data, format, language=facts.languages[0], base=facts.base, pages=pages, name=name, columns=columns,
+            headed=headed,
+        )  # fmt: skip
+        return [replace(one, titles=match_titles(one.document, pages)) for one in _as_usual(found, facts)]
+
+    return await asyncio.to_thread(read)
 
 
 async def from_live(
@@ -91,11 +107,6 @@ def _as_usual(found: Iterable[IncomingMenu], facts: Particulars) -> list[Incomin
         return {} if usual is item else {"new_tab": usual.new_tab, "rel": usual.rel}
 
     return [
-        IncomingMenu(
-            one.title,
-            one.where,
-            one.document.with_items(tuple(rebuilt(item, fields) for item in one.document.items)),
-            one.notes,
-        )
+        replace(one, document=one.document.with_items(tuple(rebuilt(item, fields) for item in one.document.items)))
         for one in found
     ]

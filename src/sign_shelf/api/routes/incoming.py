@@ -1,19 +1,33 @@
 """What would come into a site's menus: from a paste or file, another menu, or the live page. Nothing is kept."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
+from pydantic import StringConstraints
 
 from sign_shelf.api.guards import Db, In, Net, Someone
-from sign_shelf.api.models import CopyBody, IncomingMenuOut, LiveBody
+from sign_shelf.api.models import (
+    CopyBody,
+    IncomingMenuOut,
+    IncomingTable,
+    IncomingTitles,
+    LiveBody,
+    TableColumn,
+    TitledPage,
+    TitleMatchOut,
+)
 from sign_shelf.core.formats import IncomingMenu, Readable
+from sign_shelf.core.formats.table import Table
+from sign_shelf.core.formats.titles import MatchedTitles
 from sign_shelf.core.model.copying import already_there
 from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.desk import bring_in
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import View, board, menu_on_shelf
+from sign_shelf.desk.portfolio import View, board, menu_on_shelf, site_row
+from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 
 router = APIRouter(prefix="/api/sites/{site}/incoming", tags=["incoming"])
@@ -25,9 +39,15 @@ async def _told(
     database: Database, person: Person, view: View, site: str, into: str | None, found: Iterable[IncomingMenu]
 ) -> list[IncomingMenuOut]:
     menu: MenuDocument | None = None
-    if into is not None:
-        async with database.transaction() as session:
+    found = list(found)
+    titled: Mapping[str, Page] = {}
+    async with database.transaction() as session:
+        if into is not None:
             menu = menu_on_shelf(await board(session, person, site, view), into).document
+        refs = {ref for one in found if one.titles for match in one.titles.matches for ref in match.pages}
+        if refs:
+            row = await site_row(session, person, site)
+            titled = {page.ref: page for page in await sites.pages_of_site(session, row.id) if page.ref in refs}
     return [
         IncomingMenuOut(
             title=one.title,
@@ -37,9 +57,38 @@ async def _told(
             depth=depth_of(one.document.items),
             notes=list(one.notes[:200]),
             already=sorted(already_there(one.document.items, menu)) if menu else [],
+            table=_table(one.table),
+            titles=_titles(one.titles, titled),
         )
         for one in found
     ]
+
+
+def _table(table: Table | None) -> IncomingTable | None:
+    if table is None:
+        return None
+    columns = [TableColumn(head=one.head, samples=list(one.samples), role=one.role) for one in table.columns]
+    return IncomingTable(columns=columns, headed=table.headed, sure=table.sure)
+
+
+def _titles(titles: MatchedTitles | None, pages: Mapping[str, Page]) -> IncomingTitles | None:
+    if titles is None:
+        return None
+    return IncomingTitles(
+        asked=titles.asked,
+        matches=[
+            TitleMatchOut(
+                item=match.item,
+                pages=[
+                    TitledPage(ref=ref, title=next(iter(page.title.values()), page.path), path=page.path)
+                    for ref in match.pages
+                    if (page := pages.get(ref))
+                ],
+                sure=match.sure,
+            )
+            for match in titles.matches
+        ],
+    )
 
 
 @router.post("/data")
@@ -52,13 +101,20 @@ async def data(
     format: Annotated[Readable | None, Query(description="Absent: whichever it looks like.")] = None,
     name: Annotated[str | None, Query(max_length=200)] = None,
     into: Into = None,
+    columns: Annotated[
+        list[Annotated[str, StringConstraints(max_length=50)]] | None,
+        Query(max_length=500, description="What each column of a table is; absent: whatever it looks like."),
+    ] = None,
+    headed: Annotated[bool | None, Query(description="Whether the first line of a table names its columns.")] = None,
 ) -> list[IncomingMenuOut]:
-    """The menus in the request's body: a paste or a file as it is."""
+    """The menus in the request's body: a paste or a file as it is. What cannot be read is told by line, and the rest comes
+    in; which pages its words are titles of is told and not done."""
     body = await request.body()
     called = (name or "").strip() or None
-    return await _told(
-        database, person, view, site, into, await bring_in.from_data(database, person, site, body, format, name=called)
-    )
+    found = await bring_in.from_data(
+        database, person, site, body, format, name=called, columns=columns, headed=headed
+    )  # fmt: skip
+    return await _told(database, person, view, site, into, found)
 
 
 @router.get("/menu/{from_site}/{from_menu}")

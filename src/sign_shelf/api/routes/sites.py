@@ -1,15 +1,20 @@
+import asyncio
+import json
 from datetime import datetime
-from typing import Annotated
+from typing import Annotated, Literal
+from zoneinfo import ZoneInfo
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.models import Answer, PageOut, SitePage
+from sign_shelf.core.formats.whole_site import site_to_csv, site_to_print
 from sign_shelf.desk import take_back
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import Board, board, site_row
+from sign_shelf.desk.ready import ready
 from sign_shelf.desk.take_back import MenuEdits
 from sign_shelf.store import keys, releases, sites
 from sign_shelf.store.database import Session
@@ -46,6 +51,26 @@ async def whole_site_page(session: Session, found: Board, now: datetime) -> Site
 async def site(site: str, database: Db, person: Someone, view: In, now: Now) -> SitePage:
     async with database.transaction() as session:
         return await whole_site_page(session, await board(session, person, site, view), now)
+
+
+_PRINTED = "sandbox allow-modals; default-src 'none'; style-src 'unsafe-inline'"
+
+
+@router.get("/export/{form}", response_class=Response)
+async def export(
+    site: str, form: Literal["csv", "print", "json"], database: Db, person: Someone, view: In, now: Now
+) -> Response:
+    """All menus of the site: a table, a page for printing, or the whole site document."""
+    async with database.transaction() as session:
+        whole = (await ready(session, await board(session, person, site, view))).site
+    if form == "print":
+        local = now.astimezone(ZoneInfo(whole.site.zone))
+        page = await asyncio.to_thread(site_to_print, whole, day=f"{local.day} {local:%B %Y}")
+        return Response(page, media_type="text/html", headers={"content-security-policy": _PRINTED})
+    text = site_to_csv(whole) if form == "csv" else json.dumps(whole.to_json(), ensure_ascii=False, indent=2) + "\n"
+    kind = "text/csv" if form == "csv" else "application/json"
+    headers = {"content-disposition": f'attachment; filename="{site}.{form}"'}
+    return Response(text, media_type=kind, headers=headers)
 
 
 @router.get("/pages")

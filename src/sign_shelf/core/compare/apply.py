@@ -1,7 +1,6 @@
 """Edits carried out: all of them, or all but some that are taken back."""
 
 from collections.abc import Collection, Mapping, Sequence
-from typing import get_args
 
 from pydantic import JsonValue, TypeAdapter, ValidationError
 
@@ -10,7 +9,7 @@ from sign_shelf.core.compare.edits import Add, Edit, Move, Relabel, Remove, Reor
 from sign_shelf.core.compare.flat import TOP, build, flatten
 from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.documents import problems_of
-from sign_shelf.core.model.menu import AnyItem, Item, MenuDocument, Parent
+from sign_shelf.core.model.menu import HOLDERS, AnyItem, Item, MenuDocument
 from sign_shelf.core.model.tree import Tree
 
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
@@ -42,9 +41,6 @@ def without(before: Tree, after: Tree, keys: Collection[str]) -> Tree:
     return applying.tree()
 
 
-_HOLDERS = frozenset(get_args(kind.model_fields["kind"].annotation)[0] for kind in get_args(Parent))
-
-
 class _Applying:
     """One tree while it changes: items without children, and the order of the children of each.
 
@@ -65,7 +61,7 @@ class _Applying:
             if item_id in self.items:
                 self.items[item_id] = self._valid(item_id, raw)
         for item_id, item in self.items.items():
-            if self.order[item_id] and item.kind not in _HOLDERS:
+            if self.order[item_id] and item.kind not in HOLDERS:
                 raise EditRefused(f"A {item.kind} cannot hold other items.", where=item_id)
         return build(self.items, {parent: tuple(order) for parent, order in self.order.items()})
 
@@ -87,7 +83,7 @@ class _Applying:
             return False
         if isinstance(edit, Add | Move | Reorder):
             parent = edit.parent or TOP
-            if parent != TOP and (parent not in self.items or self._kind(parent) not in _HOLDERS):
+            if parent != TOP and (parent not in self.items or self._kind(parent) not in HOLDERS):
                 return True
             if isinstance(edit, Add):
                 return edit.id in self.items

@@ -10,7 +10,7 @@ from sign_shelf.core.errors import OutlineRefused, Problem
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.navigation import Entry, Kept
 from sign_shelf.core.model.documents import problems_of
-from sign_shelf.core.model.menu import AnyItem, Item, Parent
+from sign_shelf.core.model.menu import AnyItem, Item, PageTarget, Parent
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline import goal_text, parse_item
@@ -102,6 +102,11 @@ class Binder:
         if entry.rel:
             link["rel"] = entry.rel
         return link
+
+    def page(self, href: str) -> PageTarget | None:
+        """The known page that the address leads to, and the part of it."""
+        found = self.target(href)
+        return PageTarget.model_validate(found) if "page" in found else None
 
     def target(self, href: str) -> Mapping[str, object]:
         scheme, _, rest = href.partition(":")

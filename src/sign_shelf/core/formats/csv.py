@@ -6,26 +6,17 @@ other usual names; a path may also be the labels above the entry and its own, jo
 
 import csv
 import re
-from collections.abc import Iterable
+from dataclasses import dataclass, field
 from io import StringIO
 
-from sign_shelf.core.basics.text import LANGUAGE_PATTERN
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats.binding import Binder
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.rows import Row, items_of, row_of
-from sign_shelf.core.model.menu import MAX_DEPTH, MAX_ITEMS, Labelled, MenuDocument, menu_document, walk
+from sign_shelf.core.formats.table import LEFT_OUT, Column, Table, head_role, read_table
+from sign_shelf.core.model.menu import MAX_DEPTH, Labelled, MenuDocument, menu_document, walk
 from sign_shelf.core.model.tree import numbers
 
-_COLUMNS = {
-    "path": {"path", "number", "no", "level path"},
-    "level": {"level", "depth"},
-    "kind": {"kind"},
-    "label": {"label", "title", "text", "name", "words"},
-    "target": {"target", "url", "href", "address", "link"},
-    "settings": {"settings"},
-}
-_MAX_CELL = 20_000
 #: Spreadsheets run cells that begin so as formulas; an apostrophe before them keeps them text there.
 _FORMULA = re.compile(r"^'*[=+\-@\t\r]")
 _GUARDED = re.compile(r"^'+[=+\-@\t\r]")
@@ -57,103 +48,107 @@ def _unguarded(text: str) -> str:
 
 def csv_to_menu(text: str, *, binder: Binder, name: str = "Menu") -> IncomingMenu:
     """Raises InvalidDocument for a table without a header that it knows, rows over the limits, or broken quoting."""
-    rows = list(_records(text))
-    if not rows:
-        raise InvalidDocument([Problem(where="line 1", says="the table is empty; it needs a header and rows")])
-    (first_line, header), *body = rows
-    columns, notes = _header(header, first_line)
-    tops: list[Row] = []
-    by_path: dict[tuple[str, ...], Row] = {}
-    above: list[Row] = []
-    for line, cells in body:
-        row, path, level = _row(cells, columns, len(header), line, notes)
-        if row is None:
-            continue
-        if path:
-            parent = by_path.get(path[:-1])
-            if parent is None and len(path) > 1:
-                notes.append(Problem(where=row.where, says=f"nothing stands at {'.'.join(path[:-1])}; put at the top"))
-            (parent.below if parent else tops).append(row)
-            by_path.setdefault(path, row)
-        else:
-            del above[max(level - 1, 0) :]
-            (above[-1].below if above else tops).append(row)
-            above.append(row)
-    items, more = items_of(tops, binder=binder)
-    return IncomingMenu(name, None, menu_document(name, items), (*notes, *more))
-
-
-def _records(text: str) -> Iterable[tuple[int, list[str]]]:
-    if "\0" in text:
-        raise InvalidDocument(
-            [Problem(where=f"line {text[: text.index(chr(0))].count(chr(10)) + 1}", says="has a NUL")]
-        )
-    reader = csv.reader(StringIO(text.removeprefix("\ufeff"), newline=""), strict=True)
-    count = 0
-    try:
-        for cells in reader:
-            if any(len(cell) > _MAX_CELL for cell in cells):
-                says = f"a cell has more than {_MAX_CELL} characters"
-                raise InvalidDocument([Problem(where=f"line {reader.line_num}", says=says)])
-            if any(cell.strip() for cell in cells):
-                count += 1
-                if count > MAX_ITEMS + 1:
-                    says = f"a menu has at most {MAX_ITEMS} items"
-                    raise InvalidDocument([Problem(where=f"line {reader.line_num}", says=says)])
-                yield reader.line_num, cells
-    except csv.Error as exc:
-        says = f"a cell has more than {_MAX_CELL} characters" if "field limit" in str(exc) else f"is no CSV: {exc}"
-        raise InvalidDocument([Problem(where=f"line {max(reader.line_num, 1)}", says=says)]) from exc
-
-
-def _header(header: list[str], line: int) -> tuple[dict[str, int], list[Problem]]:
-    columns: dict[str, int] = {}
-    notes: list[Problem] = []
-    for at, cell in enumerate(header):
-        word = cell.strip().casefold()
-        known = next((name for name, names in _COLUMNS.items() if word in names), None)
-        language = re.fullmatch(r"label[:_ ](.+)", cell.strip())
-        if known and known not in columns:
-            columns[known] = at
-        elif language and re.match(LANGUAGE_PATTERN, language[1]):
-            columns[f"label:{language[1]}"] = at
-        elif word:
-            notes.append(Problem(where=f"column {at + 1}", says=f'"{cell.strip()[:40]}" is not understood; left out'))
-    if not any(name == "target" or name.startswith("label") for name in columns):
+    table = read_table(text, ",", headed=True, guess=False)
+    if not any(column.role == "target" or column.role.startswith("label") for column in table.columns):
         says = (
             "no column is named label or target; the first line names the columns: path, kind, label, target, settings"
         )
-        raise InvalidDocument([Problem(where=f"line {line}", says=says)])
-    return columns, notes
+        raise InvalidDocument([Problem(where="line 1", says=says)])
+    unknown = [
+        Problem(where=f"column {at}", says=f'"{column.head[:40]}" is not understood; left out')
+        for at, column in enumerate(table.columns, start=1)
+        if column.role == LEFT_OUT and column.head and head_role(column.head) != "target"
+    ]
+    (menu,) = menus_of_table(table, binder=binder, name=name, by_menu=False)
+    return IncomingMenu(menu.title, None, menu.document, (*unknown, *menu.notes))
 
 
-def _row(
-    cells: list[str], columns: dict[str, int], width: int, line: int, notes: list[Problem]
-) -> tuple[Row | None, tuple[str, ...], int]:
-    def cell(name: str) -> str:
-        at = columns.get(name)
-        return cells[at] if at is not None and at < len(cells) else ""
+def menus_of_table(table: Table, *, binder: Binder, name: str = "Menu", by_menu: bool = True) -> list[IncomingMenu]:
+    """One menu, or one for each name in the column of menus. Raises InvalidDocument for too many levels, EditRefused for
+    too many rows."""
+    at = next((at for at, column in enumerate(table.columns) if column.role == "menu"), None) if by_menu else None
+    heaps: dict[str, list[tuple[int, list[str]]]] = {}
+    for line, cells in table.rows:
+        called = cells[at].strip() if at is not None and at < len(cells) else ""
+        heaps.setdefault(called or (next(reversed(heaps), name)), []).append((line, cells))
+    found = []
+    for called, rows in heaps.items():
+        nest = _Nest(table.columns)
+        for line, cells in rows:
+            nest.take(line, cells)
+        items, more = items_of(nest.tops, binder=binder)
+        found.append(IncomingMenu(called, None, menu_document(called, items), (*nest.notes, *more), table))
+    return found
 
-    where = f"line {line}"
-    if any(extra.strip() for extra in cells[width:]):
-        notes.append(Problem(where=where, says="has more cells than the header; the rest is left out"))
-    path = cell("path").strip()
-    numbered = re.fullmatch(r"\d+(\.\d+)*\.?", path) is not None
-    steps = tuple(path.rstrip(".").split(".")) if numbered else tuple(re.split(r"\s+[/>]\s+", path)) if path else ()
-    if len(steps) > MAX_DEPTH:
-        says = f"{len(steps)} levels deep; a menu has at most {MAX_DEPTH} levels"
-        raise InvalidDocument([Problem(where=where, says=says)])
-    label = _unguarded(cell("label"))
-    labels = {
-        name.removeprefix("label:"): words
-        for name in columns
-        if name.startswith("label:") and (words := _unguarded(cell(name)))
-    }
-    if not label and not labels and steps and not numbered:
-        label = steps[-1]
-    level = cell("level").strip()
-    row = Row(where, cell("kind").strip(), label, labels, cell("target").strip(), cell("settings").strip())
-    if not (row.kind or row.label or row.labels or row.goal):
-        notes.append(Problem(where=where, says="has neither label nor target; left out"))
-        return None, (), 1
-    return row, steps, int(level) if re.fullmatch(r"\d{1,2}", level) else 1
+
+@dataclass
+class _Nest:
+    """Rows find what they stand below: by their path, by their level, or by the column that their label stands in."""
+
+    columns: tuple[Column, ...]
+    tops: list[Row] = field(default_factory=list)
+    notes: list[Problem] = field(default_factory=list)
+    by_path: dict[tuple[str, ...], Row] = field(default_factory=dict)
+    above: list[Row] = field(default_factory=list)
+
+    def take(self, line: int, cells: list[str]) -> None:
+        where = f"line {line}"
+        if any(extra.strip() for extra in cells[len(self.columns) :]):
+            self.notes.append(Problem(where=where, says="has more cells than the header; the rest is left out"))
+
+        def of(role: str) -> list[str]:
+            return [
+                cells[at] if at < len(cells) else "" for at, column in enumerate(self.columns) if column.role == role
+            ]
+
+        def one(role: str) -> str:
+            return next(iter(of(role)), "")
+
+        path = one("path").strip()
+        numbered = re.fullmatch(r"\d+(\.\d+)*\.?", path) is not None
+        steps = tuple(path.rstrip(".").split(".")) if numbered else tuple(re.split(r"\s+[/>]\s+", path)) if path else ()
+        levels = [_unguarded(cell) for cell in of("label")]
+        deepest = next((at for at in reversed(range(len(levels))) if levels[at].strip()), 0)
+        if max(len(steps), deepest + 1) > MAX_DEPTH:
+            says = f"{max(len(steps), deepest + 1)} levels deep; a menu has at most {MAX_DEPTH} levels"
+            raise InvalidDocument([Problem(where=where, says=says)])
+        label = levels[deepest] if levels else ""
+        labels = {
+            column.role.removeprefix("label:"): words
+            for at, column in enumerate(self.columns)
+            if column.role.startswith("label:") and at < len(cells) and (words := _unguarded(cells[at]))
+        }
+        if not label and not labels and steps and not numbered:
+            label = steps[-1]
+        row = Row(where, one("kind").strip(), label, labels, _unguarded(one("target").strip()), one("settings").strip())
+        if not (row.kind or row.label or row.labels or row.goal):
+            self.notes.append(Problem(where=where, says="has neither label nor target; left out"))
+        elif steps:
+            self._by_path(row, steps)
+        elif len(levels) > 1:
+            self._by_column(row, [words.strip() for words in levels[:deepest]])
+        else:
+            level = one("level").strip()
+            self._at_level(row, int(level) if re.fullmatch(r"\d{1,2}", level) else 1)
+
+    def _by_path(self, row: Row, steps: tuple[str, ...]) -> None:
+        parent = self.by_path.get(steps[:-1])
+        if parent is None and len(steps) > 1:
+            self.notes.append(
+                Problem(where=row.where, says=f"nothing stands at {'.'.join(steps[:-1])}; put at the top")
+            )
+        (parent.below if parent else self.tops).append(row)
+        self.by_path.setdefault(steps, row)
+
+    def _by_column(self, row: Row, before: list[str]) -> None:
+        """An empty cell stands for what the rows above have there; other words than theirs begin a heading."""
+        for at, words in enumerate(before):
+            if not words or (at < len(self.above) and self.above[at].label.strip().casefold() == words.casefold()):
+                continue
+            self._at_level(Row(row.where, label=words), at + 1)
+        self._at_level(row, len(before) + 1)
+
+    def _at_level(self, row: Row, level: int) -> None:
+        del self.above[max(level - 1, 0) :]
+        (self.above[-1].below if self.above else self.tops).append(row)
+        self.above.append(row)

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 
 from sign_shelf.core.errors import Problem
 from sign_shelf.core.formats.navigation import Where
+from sign_shelf.core.formats.table import Table
+from sign_shelf.core.formats.titles import MatchedTitles
 from sign_shelf.core.model.menu import MenuDocument
 
 
@@ -15,3 +17,7 @@ class IncomingMenu:
     where: Where | None
     document: MenuDocument
     notes: tuple[Problem, ...] = ()
+    table: Table | None = None
+    """The table that it was read from, with what each column was taken for."""
+    titles: MatchedTitles | None = None
+    """Which pages of the site entries without an address are called like."""

@@ -49,8 +49,7 @@ def read_menus(
 
     Addresses of `pages` of the site at `base` become references. Raises a Refusal that says what, where and why.
     """
-    if len(data) > MAX_BYTES:
-        raise InvalidDocument([Problem(where="input", says=f"is larger than {MAX_BYTES // 1024 // 1024} MiB")])
+    checked_size(data)
     kind = format or looks_like(data)
     known = tuple(pages)
     if kind == "json":
@@ -65,14 +64,20 @@ def read_menus(
     binder = Binder(known, base or NOWHERE, language)
     if kind == "opml":
         return (opml_to_menu(data, binder=binder, name=name or "Menu"),)
-    text = _text(data)
+    text = decoded(data)
     if kind == "csv":
         return (csv_to_menu(text, binder=binder, name=name or "Menu"),)
     document = parse_outline(text, language=language)
     return (IncomingMenu(document.name, None, document),)
 
 
-def _text(data: bytes) -> str:
+def checked_size(data: bytes) -> None:
+    if len(data) > MAX_BYTES:
+        raise InvalidDocument([Problem(where="input", says=f"is larger than {MAX_BYTES // 1024 // 1024} MiB")])
+
+
+def decoded(data: bytes) -> str:
+    """Raises InvalidDocument where it is neither UTF-8 nor marked as UTF-16."""
     try:
         return data.decode("utf-16" if data[:2] in {b"\xff\xfe", b"\xfe\xff"} else "utf-8-sig")
     except UnicodeDecodeError as exc:

@@ -3,7 +3,6 @@
 import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import get_args
 
 from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import EditRefused, OutlineRefused, Problem
@@ -13,7 +12,6 @@ from sign_shelf.core.model.template import ITEM_KINDS
 from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline import goal_text, parse_item, settings_text
 
-HOLDERS = frozenset(get_args(kind.model_fields["kind"].annotation)[0] for kind in get_args(Parent))
 _OWN_NOTATION = re.compile(r"^(?:[@?!*+<]|tel:|mailto:|#[^\s#]+$)")
 
 

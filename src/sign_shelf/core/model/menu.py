@@ -255,6 +255,8 @@ Item = Annotated[
 ]
 AnyItem = Link | Heading | Divider | Opener | Listing | Include
 Parent = Link | Heading | Opener
+HOLDERS = frozenset({"link", "heading", "opener"})
+"""The kinds of items that others may stand below: those of `Parent`."""
 Labelled = Link | Heading | Opener | Listing
 
 for _model in (Link, Heading, Opener):

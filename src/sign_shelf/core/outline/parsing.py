@@ -9,10 +9,11 @@ from typing import NoReturn
 from pydantic import TypeAdapter, ValidationError
 
 from sign_shelf.core.basics.ids import ReadableIds
-from sign_shelf.core.errors import OutlineRefused
+from sign_shelf.core.errors import OutlineRefused, Problem
 from sign_shelf.core.model.documents import problems_of
 from sign_shelf.core.model.menu import (
     DEVICES,
+    HOLDERS,
     MAX_DEPTH,
     MAX_ITEMS,
     AnyItem,
@@ -65,6 +66,8 @@ class _Branch:
     raw: Raw
     depth: int
     below: list["_Branch"] = field(default_factory=list)
+    as_it_stood: bool = False
+    """Read as no more than its words, as something else in it was wrong."""
 
 
 def parse_outline(text: str, *, language: str = "en") -> MenuDocument:
@@ -89,6 +92,85 @@ def parse_outline(text: str, *, language: str = "en") -> MenuDocument:
         return menu_document(name or NO_NAME, _ITEMS.validate_python(whole))
     except ValidationError as exc:
         _refuse_line(top, exc)
+
+
+def read_lines(text: str, *, language: str, notes: list[Problem]) -> MenuDocument:
+    """The document of lines as people have them: what `parse_outline` refuses is put into `notes` by its line, and comes
+    in as a pending link that keeps its words. Raises OutlineRefused for more items than a menu takes, and nothing else.
+    """
+    found: list[tuple[_Line, Raw]] = []
+    name: str | None = None
+    for line in _lines(_cleaned(text, notes)):
+        try:
+            if not found and name is None and line.text.startswith("{"):
+                name = _menu_name(line)
+                continue
+            raw = _read(line, language)
+        except OutlineRefused as exc:
+            raw = _as_it_stood(line, language, exc.says, notes)
+        if len(found) == MAX_ITEMS:
+            line.refuse(f"a menu has at most {MAX_ITEMS} items")
+        found.append((line, raw))
+    top = _held(found, notes)
+    while True:
+        ids = ReadableIds()
+        whole = [_whole(branch, ids.take) for branch in top]
+        try:
+            return menu_document(name or NO_NAME, _ITEMS.validate_python(whole))
+        except ValidationError as exc:
+            for problem in problems_of(exc):
+                branch, where = _at(top, problem.where)
+                if not branch.as_it_stood:
+                    says = f"{where}: {problem.says}" if where else problem.says
+                    branch.raw = _as_it_stood(branch.line, language, says, notes)
+                    branch.as_it_stood = True
+
+
+_UNSEEN = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
+
+
+def _cleaned(text: str, notes: list[Problem]) -> str:
+    lines = text.removeprefix("\ufeff").replace("\r\n", "\n").replace("\r", "\n").split("\n")
+    for at, line in enumerate(lines):
+        where = f"line {at + 1}"
+        if len(line) > MAX_LINE:
+            notes.append(Problem(where=where, says=f"has {len(line)} characters; the first {MAX_LINE} were read"))
+        lines[at] = line[:MAX_LINE]
+        if odd := _UNSEEN.search(line):
+            notes.append(Problem(where=where, says=f"U+{ord(odd[0]):04X}, which nobody can see, was taken out"))
+            lines[at] = _UNSEEN.sub("", lines[at])
+    return "\n".join(lines)
+
+
+def _as_it_stood(line: _Line, language: str, says: str, notes: list[Problem]) -> Raw:
+    """The line as a link that waits for its address, with its words for a label."""
+    notes.append(Problem(where=f"line {line.number}", says=says))
+    arrow = _arrow(line.text)
+    words = (line.text[:arrow] if arrow > 0 else line.text).strip().strip('"').strip()
+    note = f"was not understood: {line.text[arrow + 2 :].strip()[:200]}" if arrow >= 0 else "was not understood"
+    label = {language: words[:500]} if words and any(letter.isprintable() for letter in words) else {language: "?"}
+    return {"kind": "link", "label": label, "target": {"pending": {"note": note}}}
+
+
+def _held(lines: list[tuple[_Line, Raw]], notes: list[Problem]) -> list[_Branch]:
+    """As `_branches`; what stands too deep, or below what cannot hold anything, comes after that on its level."""
+    top: list[_Branch] = []
+    above: list[_Branch] = []
+    for line, raw in lines:
+        while above and above[-1].line.indent >= line.indent:
+            above.pop()
+        if above and above[-1].raw["kind"] not in HOLDERS:
+            kind = above.pop().raw["kind"]
+            notes.append(Problem(where=f"line {line.number}", says=f"a {kind} cannot hold other items; put after it"))
+        if len(above) >= MAX_DEPTH:
+            notes.append(
+                Problem(where=f"line {line.number}", says=f"a menu has at most {MAX_DEPTH} levels; put on the last")
+            )
+            del above[MAX_DEPTH - 1 :]
+        branch = _Branch(line, raw, len(above) + 1)
+        (above[-1].below if above else top).append(branch)
+        above.append(branch)
+    return top
 
 
 def parse_item(
@@ -169,7 +251,7 @@ def _branches(lines: list[_Line], language: str) -> list[_Branch]:
 
 def _whole(branch: _Branch, taken: Callable[..., str]) -> Raw:
     """The item as a document has it, with all below it."""
-    raw = branch.raw
+    raw = dict(branch.raw)
     if raw.pop("bare", False):
         raw |= {"kind": "heading"} if branch.below else {"kind": "link", "target": {"pending": {}}}
     label = raw.get("label")
@@ -183,17 +265,24 @@ def _whole(branch: _Branch, taken: Callable[..., str]) -> Raw:
 def _refuse_line(top: list[_Branch], exc: ValidationError) -> NoReturn:
     """What is wrong first, at its line."""
     problem = problems_of(exc)[0]
-    path = _STEPS.match(problem.where)
+    branch, where = _at(top, problem.where)
+    if where == "items":
+        kind = branch.raw["kind"]
+        branch.below[0].line.refuse(
+            f"a {kind} cannot hold other items", remedy="Put the line under a link or a heading."
+        )
+    branch.line.refuse(f"{where}: {problem.says}" if where else problem.says)
+
+
+def _at(top: list[_Branch], where: str) -> tuple[_Branch, str]:
+    """The branch that a problem's path leads to, and the rest of the path within it."""
+    path = _STEPS.match(where)
     assert path is not None
     branch, below = top[0], top
     for step in re.findall(r"\d+", path[0]):
         branch = below[int(step)]
         below = branch.below
-    where = problem.where[path.end() :].removeprefix(".")
-    if where == "items":
-        kind = branch.raw["kind"]
-        below[0].line.refuse(f"a {kind} cannot hold other items", remedy="Put the line under a link or a heading.")
-    branch.line.refuse(f"{where}: {problem.says}" if where else problem.says)
+    return branch, where[path.end() :].removeprefix(".")
 
 
 def _read(line: _Line, language: str) -> Raw:
