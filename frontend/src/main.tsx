@@ -5,7 +5,7 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Refused } from './api/client'
 import { lookedIn } from './api/inside'
-import { router } from './app/router'
+import { routerWith } from './app/router'
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -19,6 +19,7 @@ const queries = new QueryClient({
   },
 })
 
+const router = routerWith(queries)
 const root = document.getElementById('root')
 if (root) {
   createRoot(root).render(

@@ -354,6 +354,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/people/{person_id}/role"): ({"owner"}, plainly("/api/people/{guest}/role", json={"role": "viewer"})),
     ("put", "/api/people/{person_id}/role/{site}"): ({"owner"}, plainly("/api/people/{guest}/role/brackwater", json={"role": None})),
     ("get", "/api/shelf/signs"): (set(ROLES), plainly("/api/shelf/signs", params={"site": "brackwater"})),
+    ("get", "/api/shelf/sites"): (set(ROLES), plainly("/api/shelf/sites")),
     ("post", "/api/take-ins"): (DOERS, taken_in),
     ("post", "/api/take-ins/{take_in_id}/confirm"): (DOERS, plainly("/api/take-ins/{take_in}/confirm", json={})),
     ("get", "/api/take-ins/{take_in_id}"): (LOOKERS, plainly("/api/take-ins/{take_in}")),

@@ -1,10 +1,11 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
-import { type Lens, point } from '../app/lens'
+import { type Lens, point } from '../lens/lens'
 import { answered, client, type Schemas } from './client'
+import { keys } from './keys'
 import { signsOf } from './signs'
 
 export const sessionQuery = queryOptions({
-  queryKey: ['session'],
+  queryKey: keys.mine('session'),
   queryFn: () => answered(client.GET('/api/session')),
   staleTime: 60_000,
 })
@@ -12,37 +13,41 @@ export const sessionQuery = queryOptions({
 /** A line for every site, in the change that one looks in. */
 export const shelfQuery = (inside: string | undefined) =>
   queryOptions({
-    queryKey: ['shelf', inside ?? ''],
+    queryKey: keys.shelf('boards', inside ?? ''),
     queryFn: () => answered(client.GET('/api/shelf', { params: { query: { in: inside } } })),
     placeholderData: keepPreviousData,
   })
 
-/** Which sites there are, whatever is changed in them. */
-export const sitesQuery = shelfQuery('live')
+/** Which sites there are: keys and names, for choosing one. */
+export const sitesQuery = queryOptions({
+  queryKey: keys.shelf('sites'),
+  queryFn: () => answered(client.GET('/api/shelf/sites')),
+  staleTime: 30_000,
+})
 
 /** The signs of a site's board through the lens. */
 export const signsQuery = (lens: Lens, site: string) =>
   queryOptions({
-    queryKey: ['signs', site, lens],
+    queryKey: keys.site(site, 'signs', lens),
     queryFn: ({ signal }) => signsOf(lens, site, signal),
     placeholderData: keepPreviousData,
   })
 
 export const siteQuery = (site: string) =>
   queryOptions({
-    queryKey: ['site', site],
+    queryKey: keys.site(site, 'page'),
     queryFn: () => answered(client.GET('/api/sites/{site}', { params: { path: { site } } })),
   })
 
 export const changesQuery = (site: string) =>
   queryOptions({
-    queryKey: ['changes', site],
+    queryKey: keys.site(site, 'changes'),
     queryFn: () => answered(client.GET('/api/sites/{site}/changes', { params: { path: { site } } })),
   })
 
 export const conflictsQuery = (site: string, change: string) =>
   queryOptions({
-    queryKey: ['conflicts', site, change],
+    queryKey: keys.site(site, 'conflicts', change),
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/changes/{change}/conflicts', { params: { path: { site, change } } }),
@@ -51,7 +56,7 @@ export const conflictsQuery = (site: string, change: string) =>
 
 export const searchQuery = (words: string) =>
   queryOptions({
-    queryKey: ['search', words],
+    queryKey: keys.shelf('search', words),
     queryFn: ({ signal }) => answered(client.GET('/api/search', { params: { query: { words } }, signal })),
     placeholderData: keepPreviousData,
     staleTime: 5_000,
@@ -60,20 +65,20 @@ export const searchQuery = (words: string) =>
 /** What would go live if it were put live now. */
 export const goingOutQuery = (site: string) =>
   queryOptions({
-    queryKey: ['going-out', site],
+    queryKey: keys.site(site, 'going out'),
     queryFn: ({ signal }) =>
       answered(client.GET('/api/sites/{site}/going-out', { params: { path: { site } }, signal })),
   })
 
 export const draftQuery = (site: string) =>
   queryOptions({
-    queryKey: ['draft', site],
+    queryKey: keys.site(site, 'draft'),
     queryFn: () => answered(client.GET('/api/sites/{site}/draft', { params: { path: { site } } })),
   })
 
 export const benchQuery = (site: string, menu: string) =>
   queryOptions({
-    queryKey: ['bench', site, menu],
+    queryKey: keys.site(site, 'bench', menu),
     queryFn: () =>
       answered(client.GET('/api/sites/{site}/menus/{menu}', { params: { path: { site, menu } } })),
   })
@@ -89,14 +94,14 @@ const searchPages = (site: string, words: string, limit: number, places: boolean
 /** Pages for a line that waits for them: nobody watches this search, and nothing gives it up. */
 export const pagesLaterQuery = (site: string, words: string, limit: number) =>
   queryOptions({
-    queryKey: ['pages', site, words, limit, 'later'],
+    queryKey: keys.site(site, 'pages', words, limit, 'later'),
     queryFn: () => searchPages(site, words, limit, false),
     retry: 2,
   })
 
 export const pagesQuery = (site: string, words: string, limit: number, places = false) =>
   queryOptions({
-    queryKey: ['pages', site, words, limit, places],
+    queryKey: keys.site(site, 'pages', words, limit, places),
     // A search that further typing has overtaken is given up.
     queryFn: ({ signal }: { signal: AbortSignal }) => searchPages(site, words, limit, places, signal),
     placeholderData: keepPreviousData,
@@ -110,11 +115,12 @@ export const resolvedQuery = (
   hash: string,
 ) =>
   queryOptions({
-    queryKey: ['resolved', site, menu, lens, location, hash],
-    queryFn: () =>
+    queryKey: keys.site(site, 'resolved', menu, lens, location, hash),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/menus/{menu}/resolved', {
           params: { path: { site, menu }, query: { ...point(lens), location } },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -122,21 +128,21 @@ export const resolvedQuery = (
 
 export const vocabularyQuery = (site: string) =>
   queryOptions({
-    queryKey: ['vocabulary', site],
+    queryKey: keys.site(site, 'vocabulary'),
     queryFn: () => answered(client.GET('/api/sites/{site}/vocabulary', { params: { path: { site } } })),
     staleTime: 30_000,
   })
 
 export const iconsQuery = (words: string, limit = 48) =>
   queryOptions({
-    queryKey: ['icons', words, limit],
+    queryKey: keys.fixed('icons', words, limit),
     queryFn: () => answered(client.GET('/api/icons', { params: { query: { words, limit } } })),
     staleTime: Number.POSITIVE_INFINITY,
     placeholderData: keepPreviousData,
   })
 
 export const relationsQuery = queryOptions({
-  queryKey: ['relations'],
+  queryKey: keys.fixed('relations'),
   queryFn: () => answered(client.GET('/api/relations')),
   staleTime: Number.POSITIVE_INFINITY,
 })
@@ -149,12 +155,13 @@ export const listingQuery = (
   language: string,
 ) =>
   queryOptions({
-    queryKey: ['listing', site, menu, hash, list, language],
-    queryFn: () =>
+    queryKey: keys.site(site, 'listing', menu, hash, list, language),
+    queryFn: ({ signal }) =>
       answered(
         client.POST('/api/sites/{site}/menus/{menu}/listing', {
           params: { path: { site, menu } },
           body: { list, language },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -162,14 +169,16 @@ export const listingQuery = (
 
 export const findingsQuery = (site: string, menu: string, hash: string) =>
   queryOptions({
-    queryKey: ['findings', site, menu, hash],
-    queryFn: () =>
-      answered(client.GET('/api/sites/{site}/menus/{menu}/findings', { params: { path: { site, menu } } })),
+    queryKey: keys.site(site, 'findings', menu, hash),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/sites/{site}/menus/{menu}/findings', { params: { path: { site, menu } }, signal }),
+      ),
     placeholderData: keepPreviousData,
   })
 
 export const historyQuery = (site: string, menu: string, language: string) => ({
-  queryKey: ['history', site, menu, language],
+  queryKey: keys.site(site, 'history', menu, language),
   initialPageParam: undefined as number | undefined,
   queryFn: ({ pageParam }: { pageParam: number | undefined }) =>
     answered(
@@ -193,7 +202,7 @@ const LEDGER_PAGE = 100
 /** The ledger as it answers to what is asked, a page after another. */
 export const ledgerQuery = (asked: LedgerAsked) =>
   infiniteQueryOptions({
-    queryKey: ['ledger', asked],
+    queryKey: keys.ledger(asked),
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam, signal }) => {
       const { who, site, action, day } = asked
@@ -215,11 +224,12 @@ export const ledgerQuery = (asked: LedgerAsked) =>
 
 export const elevationQuery = (site: string, lens: Lens, state: { scrolled: boolean; drawer: boolean }) =>
   queryOptions({
-    queryKey: ['elevation', site, lens, state],
-    queryFn: () =>
+    queryKey: keys.site(site, 'elevation', lens, state),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/elevation', {
           params: { path: { site }, query: { ...point(lens), ...state } },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -227,29 +237,33 @@ export const elevationQuery = (site: string, lens: Lens, state: { scrolled: bool
 
 export const devicesQuery = (site: string, location: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['devices', site, location, lens],
-    queryFn: () =>
+    queryKey: keys.site(site, 'devices', location, lens),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/devices', {
           params: { path: { site, location }, query: point(lens) },
+          signal,
         }),
       ),
   })
 
 export const reachQuery = (site: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['reach', site, lens],
-    queryFn: () =>
-      answered(client.GET('/api/sites/{site}/reach', { params: { path: { site }, query: point(lens) } })),
+    queryKey: keys.site(site, 'reach', lens),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/sites/{site}/reach', { params: { path: { site }, query: point(lens) }, signal }),
+      ),
   })
 
 export const rulerQuery = (site: string, location: string, lens: Lens, hash: string, width: number | null) =>
   queryOptions({
-    queryKey: ['ruler', site, location, lens, hash, width],
-    queryFn: () =>
+    queryKey: keys.site(site, 'ruler', location, lens, hash, width),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/fit', {
           params: { path: { site, location }, query: { ...point(lens), width } },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -257,24 +271,25 @@ export const rulerQuery = (site: string, location: string, lens: Lens, hash: str
 
 export const factsQuery = (site: string) =>
   queryOptions({
-    queryKey: ['facts', site],
+    queryKey: keys.site(site, 'facts'),
     queryFn: () => answered(client.GET('/api/sites/{site}/facts', { params: { path: { site } } })),
     staleTime: 10_000,
   })
 
 export const allAudiencesQuery = queryOptions({
-  queryKey: ['audiences'],
+  queryKey: keys.shelf('audiences'),
   queryFn: () => answered(client.GET('/api/audiences')),
   staleTime: 60_000,
 })
 
-export const timelineQuery = (site: string, lens: Lens, days: number) =>
+export const timelineQuery = (site: string, lens: Lens, days: number, menus = '') =>
   queryOptions({
-    queryKey: ['timeline', site, lens, days],
-    queryFn: () =>
+    queryKey: keys.site(site, 'timeline', lens, days, menus),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/timeline', {
           params: { path: { site }, query: { ...point(lens), days } },
+          signal,
         }),
       ),
     staleTime: 10_000,
@@ -283,12 +298,13 @@ export const timelineQuery = (site: string, lens: Lens, days: number) =>
 
 export const ruleQuery = (site: string, lens: Lens, rule: string, above: readonly string[]) =>
   queryOptions({
-    queryKey: ['rule', site, lens, rule, above],
-    queryFn: () =>
+    queryKey: keys.site(site, 'rule', lens, rule, above),
+    queryFn: ({ signal }) =>
       answered(
         client.POST('/api/sites/{site}/rules/read', {
           params: { path: { site }, query: point(lens) },
           body: { rule, above: [...above] },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -296,11 +312,12 @@ export const ruleQuery = (site: string, lens: Lens, rule: string, above: readonl
 
 export const audiencesQuery = (site: string, location: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['audiences', site, location, lens],
-    queryFn: () =>
+    queryKey: keys.site(site, 'audiences', location, lens),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/audiences', {
           params: { path: { site, location }, query: point(lens) },
+          signal,
         }),
       ),
     placeholderData: keepPreviousData,
@@ -308,59 +325,60 @@ export const audiencesQuery = (site: string, location: string, lens: Lens) =>
 
 export const traceQuery = (site: string, location: string, item: string, lens: Lens) =>
   queryOptions({
-    queryKey: ['trace', site, location, item, lens],
-    queryFn: () =>
+    queryKey: keys.site(site, 'trace', location, item, lens),
+    queryFn: ({ signal }) =>
       answered(
         client.GET('/api/sites/{site}/places/{location}/trace', {
           params: { path: { site, location }, query: { ...point(lens), item } },
+          signal,
         }),
       ),
   })
 
 export const clockQuery = (site: string, at: string) =>
   queryOptions({
-    queryKey: ['clock', site, at],
+    queryKey: keys.site(site, 'clock', at),
     queryFn: () =>
       answered(client.GET('/api/sites/{site}/clock', { params: { path: { site }, query: { at } } })),
     staleTime: Number.POSITIVE_INFINITY,
   })
 
 export const templatesQuery = queryOptions({
-  queryKey: ['templates'],
+  queryKey: keys.setup('templates'),
   queryFn: () => answered(client.GET('/api/templates')),
 })
 
 export const fontsQuery = queryOptions({
-  queryKey: ['fonts'],
+  queryKey: keys.setup('fonts'),
   queryFn: () => answered(client.GET('/api/fonts')),
   staleTime: 60_000,
 })
 
 export const plainLookQuery = queryOptions({
-  queryKey: ['plain look'],
+  queryKey: keys.fixed('plain look'),
   queryFn: () => answered(client.GET('/api/looks/plain')),
   staleTime: Number.POSITIVE_INFINITY,
 })
 
 export const mySignInsQuery = queryOptions({
-  queryKey: ['sign-ins', 'mine'],
+  queryKey: keys.mine('sign-ins'),
   queryFn: () => answered(client.GET('/api/session/sign-ins')),
 })
 
 export const peopleQuery = queryOptions({
-  queryKey: ['people'],
+  queryKey: keys.people('all'),
   queryFn: () => answered(client.GET('/api/people')),
 })
 
 export const signInsQuery = (person_id: string) =>
   queryOptions({
-    queryKey: ['sign-ins', person_id],
+    queryKey: keys.people('sign-ins', person_id),
     queryFn: () =>
       answered(client.GET('/api/people/{person_id}/sign-ins', { params: { path: { person_id } } })),
   })
 
 export const readyQuery = queryOptions({
-  queryKey: ['ready'],
+  queryKey: keys.fixed('ready'),
   queryFn: () => answered(client.GET('/api/health/ready')),
   refetchInterval: 15_000,
   retry: false,

@@ -656,6 +656,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Names
+         * @description Which sites there are, by name: what is needed to choose one.
+         */
+        get: operations["names_api_shelf_sites_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}": {
         parameters: {
             query?: never;
@@ -826,6 +846,26 @@ export interface paths {
          * @description The site's page through the lens, every place where its template puts it.
          */
         get: operations["drawn_api_sites__site__elevation_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/export/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description All menus of the site: a table, a page for printing, or the whole site document.
+         */
+        get: operations["export_api_sites__site__export__form__get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4307,6 +4347,13 @@ export interface components {
             /** Says */
             says: string;
         };
+        /** SiteName */
+        SiteName: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
         /** SitePage */
         SitePage: {
             /** Base */
@@ -5773,6 +5820,28 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    names_api_shelf_sites_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SiteName"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     site_api_sites__site__get: {
         parameters: {
             query?: {
@@ -6050,6 +6119,32 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Elevation"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    export_api_sites__site__export__form__get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                form: "csv" | "print" | "json";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

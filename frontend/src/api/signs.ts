@@ -1,5 +1,5 @@
-import type { Lens } from '../app/lens'
-import { point } from '../app/lens'
+import type { Lens } from '../lens/lens'
+import { point } from '../lens/lens'
 import { answered, client, type Schemas } from './client'
 
 type Signs = Schemas['Sign'][]

@@ -1,16 +1,18 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { useRef, useState } from 'react'
 import { answered, client, newKey } from '../api/client'
 import { worksElsewhere } from '../api/inside'
-import { Asked, LINE } from '../parts/Asked'
+import { useAnew } from '../api/keys'
+import { Asked } from '../parts/Asked'
 import { Button } from '../parts/Button'
+import { Input } from '../parts/Input'
 import { Sheet } from '../parts/Sheet'
 import { Told } from '../parts/Told'
 
 /** Another change of the site, which sets out from what is live; what one works in now stays as it is. */
 export function BeginChange({ site, onClose }: { site: string; onClose: () => void }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const navigate = useNavigate()
   const [title, setTitle] = useState('')
   const [why, setWhy] = useState('')
@@ -30,7 +32,7 @@ export function BeginChange({ site, onClose }: { site: string; onClose: () => vo
       onClose()
       await navigate({ to: '.', search: (before: object) => ({ ...before, in: undefined }) })
       worksElsewhere()
-      await queries.invalidateQueries()
+      await anew.site(site)
     },
   })
   return (
@@ -44,21 +46,21 @@ export function BeginChange({ site, onClose }: { site: string; onClose: () => vo
       >
         <Asked says="What it is">
           {(id) => (
-            <input
+            <Input
               id={id}
               value={title}
               placeholder="Summer timetable"
               onChange={(event) => setTitle(event.target.value)}
-              className={LINE}
+              className="w-full"
             />
           )}
         </Asked>
         <Asked says="Why, for whoever looks at it">
           {(id) => (
-            <input id={id} value={why} onChange={(event) => setWhy(event.target.value)} className={LINE} />
+            <Input id={id} value={why} onChange={(event) => setWhy(event.target.value)} className="w-full" />
           )}
         </Asked>
-        <p className="text-[13px] text-ink-2">
+        <p className="text-small text-ink-2">
           It sets out from what is live. What you worked in until now stays as it is; you come back to it
           through the same word of the lens.
         </p>

@@ -1,9 +1,9 @@
 import { useState } from 'react'
 import type { Schemas } from '../api/client'
+import type { Lens } from '../lens/lens'
 import { Button } from '../parts/Button'
 import { FactValue } from '../parts/FactValue'
 import { Sheet } from '../parts/Sheet'
-import type { Lens } from './lens'
 
 interface Props {
   known: Schemas['FactsOut']
@@ -40,7 +40,7 @@ export function FactsByHand({ known, lens, onFacts, onClose }: Props) {
         </span>
       }
     >
-      <ul className="mt-3 text-[13.5px]">
+      <ul className="mt-3 text-body">
         {own.map((fact) => {
           const byHand = fact.name in facts
           return (
@@ -68,7 +68,7 @@ export function FactsByHand({ known, lens, onFacts, onClose }: Props) {
           )
         })}
       </ul>
-      <p className="mt-2 text-[12.5px] text-ink-2">
+      <p className="mt-2 text-small text-ink-2">
         Device, language, page and the hour follow from the lens. A fact that is not supplied leaves its rules
         unknown, and what they guard hidden.
       </p>

@@ -1,8 +1,8 @@
 import { Link, useRouterState } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
 import type { Schemas } from '../api/client'
+import { useLens } from '../lens/useLens'
+import { Menu, MenuAct } from '../parts/Menu'
 import { SignOut } from './SignOut'
-import { useLens } from './useLens'
 
 const VIEWS = [
   { to: '/shelf', says: 'Shelf', also: ['/sites/', '/take-in'] },
@@ -49,32 +49,24 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
           {one.says}
         </Link>
       ))}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="arm sm:hidden" aria-current="page" aria-label="Where to go">
-          {VIEWS.find((one) => one.to === at)?.says ?? 'You'}
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={6}
-            className="z-40 grid gap-[7px] rounded-sign border border-ink bg-plate p-2 shadow-lg"
-          >
-            {VIEWS.map((one) => (
-              <DropdownMenu.Item key={one.to} asChild>
-                <Link
-                  to={one.to}
-                  search={lens}
-                  className="arm"
-                  aria-current={one.to === at ? 'page' : undefined}
-                >
-                  {one.says}
-                </Link>
-              </DropdownMenu.Item>
-            ))}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
-      <span className="relative mt-auto flex flex-col items-start gap-1 pl-6 text-[12.5px] text-ink-2 max-sm:mt-0 max-sm:ml-auto max-sm:flex-row max-sm:gap-3 max-sm:pr-3 max-sm:pl-0">
+      <Menu
+        align="start"
+        className="grid gap-[7px] p-2"
+        button={
+          <button type="button" className="arm sm:hidden" aria-current="page" aria-label="Where to go">
+            {VIEWS.find((one) => one.to === at)?.says ?? 'You'}
+          </button>
+        }
+      >
+        {VIEWS.map((one) => (
+          <MenuAct key={one.to} asChild className="">
+            <Link to={one.to} search={lens} className="arm" aria-current={one.to === at ? 'page' : undefined}>
+              {one.says}
+            </Link>
+          </MenuAct>
+        ))}
+      </Menu>
+      <span className="relative mt-auto flex flex-col items-start gap-1 pl-6 text-small text-ink-2 max-sm:mt-0 max-sm:ml-auto max-sm:flex-row max-sm:gap-3 max-sm:pr-3 max-sm:pl-0">
         <Link
           to="/you"
           search={lens}

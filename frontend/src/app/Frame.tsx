@@ -5,13 +5,13 @@ import { Refused, type Schemas } from '../api/client'
 import { lookIn, useSwitches } from '../api/inside'
 import { sessionQuery } from '../api/queries'
 import { belongsTo, useSessionEnded } from '../api/session'
+import { useLens } from '../lens/useLens'
 import { Trouble } from '../parts/Trouble'
 import { SignIn } from '../views/sign-in/SignIn'
 import { Fingerpost } from './Fingerpost'
 import { LensStrip } from './LensStrip'
 import { NotSavedYet } from './NotSavedYet'
 import { SignInAgain } from './SignInAgain'
-import { useLens } from './useLens'
 
 /** Whoever signed in here first: somebody who signed in since, in another tab, is not let into their page. */
 function useWhosePage(person: Schemas['PersonOut'] | undefined): Schemas['PersonOut'] | undefined {
@@ -48,7 +48,8 @@ function useOnceKeysRest(so: boolean): boolean {
 
 /** Fingerpost, lens and the view; nothing but the sign-in for whom nobody knows. */
 export function Frame() {
-  const session = useQuery(sessionQuery)
+  // Who has just been refused is not asked about again.
+  const session = useQuery({ ...sessionQuery, retryOnMount: false })
   const lens = useLens()
   const switches = useSwitches()
   // Before anything below asks for something: requests go with the change that the address names.

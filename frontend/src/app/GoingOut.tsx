@@ -101,7 +101,7 @@ function Menu({ menu, several }: { menu: MenuGoes; several: boolean }) {
         {menu.edits.first.slice(0, SHOWN).map((edit) => (
           <li key={edit.key} className="flex items-baseline gap-3">
             <span className="min-w-0 flex-1">{edit.says}</span>
-            {several && edit.by && <span className="text-[13px] text-ink-2">{edit.by}</span>}
+            {several && edit.by && <span className="text-small text-ink-2">{edit.by}</span>}
           </li>
         ))}
         {menu.edits.count === 0 && <li className="text-ink-2">as it is, in another place</li>}

@@ -1,26 +1,25 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { answered, client, type Schemas } from '../api/client'
 import { worksElsewhere } from '../api/inside'
+import { useAnew } from '../api/keys'
 import { changesQuery, siteQuery } from '../api/queries'
+import { useLens } from '../lens/useLens'
+import { Menu, MenuAct, MenuChoices, MenuLine } from '../parts/Menu'
 import { when } from '../parts/times'
 import { useAct } from './acts'
 import { BeginChange } from './BeginChange'
 import { SettleChange } from './SettleChange'
-import { useLens } from './useLens'
 import { useMayEdit } from './useMayEdit'
 
 const OVER = ['live', 'withdrawn', 'undone']
-const OPTION =
-  'cursor-pointer rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground data-[state=checked]:font-bold'
 
 /** The change in which one looks at a site, and works: named, switched, begun; or the site as it is live. */
 export function InChange({ site }: { site: string }) {
   const lens = useLens()
   const navigate = useNavigate()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const mayEdit = useMayEdit(true)
   const found = useQuery(siteQuery(site)).data
   const changes = useQuery(changesQuery(site)).data ?? []
@@ -34,7 +33,7 @@ export function InChange({ site }: { site: string }) {
     onSuccess: async () => {
       await look(undefined)
       worksElsewhere()
-      await queries.invalidateQueries()
+      await anew.site(site)
     },
   })
   const over = lens.in !== undefined && lens.in !== 'live' && change !== null && OVER.includes(change.state)
@@ -56,39 +55,33 @@ export function InChange({ site }: { site: string }) {
   return (
     <>
       {change && 'in'}
-      <DropdownMenu.Root>
-        <DropdownMenu.Trigger className="chosen max-w-[220px] truncate px-px" aria-label={`Change: ${says}`}>
-          {says}
-        </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            align="start"
-            sideOffset={6}
-            className="z-40 max-w-[460px] rounded-sign border border-ink bg-plate p-1 shadow-lg"
+      <Menu
+        align="start"
+        button={
+          <button
+            type="button"
+            className="chosen max-w-[220px] truncate px-px"
+            aria-label={`Change: ${says}`}
           >
-            <DropdownMenu.RadioGroup value={change?.id ?? 'live'} onValueChange={choose}>
-              <DropdownMenu.RadioItem value="live" className={OPTION}>
-                as live
-                <span className="ml-2 font-normal text-ink-2">what visitors get</span>
-              </DropdownMenu.RadioItem>
-              {changes.map((one) => (
-                <DropdownMenu.RadioItem key={one.id} value={one.id} className={OPTION}>
-                  {one.title}
-                  <span className="ml-2 font-normal text-ink-2">{about(one)}</span>
-                </DropdownMenu.RadioItem>
-              ))}
-            </DropdownMenu.RadioGroup>
-            {mayEdit && (
-              <>
-                <DropdownMenu.Separator className="my-1 border-t border-hair" />
-                <DropdownMenu.Item onSelect={() => setSheet('begin')} className={OPTION}>
-                  begin another change …
-                </DropdownMenu.Item>
-              </>
-            )}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Root>
+            {says}
+          </button>
+        }
+      >
+        <MenuChoices
+          value={change?.id ?? 'live'}
+          onChoose={choose}
+          options={[
+            { value: 'live', says: 'as live', note: 'what visitors get' },
+            ...changes.map((one) => ({ value: one.id, says: one.title, note: about(one) })),
+          ]}
+        />
+        {mayEdit && (
+          <>
+            <MenuLine />
+            <MenuAct onAct={() => setSheet('begin')}>begin another change …</MenuAct>
+          </>
+        )}
+      </Menu>
       {change && behind && (
         <button type="button" className="chosen px-px text-signal" onClick={() => setSheet('settle')}>
           live has moved on

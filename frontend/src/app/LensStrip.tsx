@@ -1,13 +1,13 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
 import { useCallback, useState } from 'react'
 import { allAudiencesQuery, factsQuery, siteQuery } from '../api/queries'
+import { DEVICES, type Lens, languageName, spoken } from '../lens/lens'
+import { useLens } from '../lens/useLens'
+import { Menu, MenuAct, MenuChoices } from '../parts/Menu'
 import { FactsByHand } from './FactsByHand'
 import { InChange } from './InChange'
-import { DEVICES, type Lens, languageName, spoken } from './lens'
 import { Moment } from './Moment'
-import { useLens } from './useLens'
 import { WhereTo } from './WhereTo'
 
 const ANYBODY = ''
@@ -47,11 +47,7 @@ export function LensStrip() {
         ]}
         onChoose={(chosen) => look({ audience: chosen || undefined })}
       >
-        {site && (
-          <DropdownMenu.Item onSelect={() => setByHand(true)} className={OPTION}>
-            facts by hand …
-          </DropdownMenu.Item>
-        )}
+        {site && <MenuAct onAct={() => setByHand(true)}>facts by hand …</MenuAct>}
       </Word>
       {facts > 0 && (
         <button type="button" className="chosen px-px" onClick={() => setByHand(true)}>
@@ -119,9 +115,6 @@ export function LensStrip() {
   )
 }
 
-const OPTION =
-  'cursor-pointer rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground data-[state=checked]:font-bold'
-
 interface WordProps {
   name: string
   value: string
@@ -133,27 +126,16 @@ interface WordProps {
 function Word({ name, value, options, onChoose, children }: WordProps) {
   const says = options.find((one) => one.value === value)?.says ?? value
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger className="chosen px-px" aria-label={`${name}: ${says}`}>
-        {says}
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="start"
-          sideOffset={6}
-          className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
-        >
-          <DropdownMenu.RadioGroup value={value} onValueChange={onChoose}>
-            {options.map((one) => (
-              <DropdownMenu.RadioItem key={one.value} value={one.value} className={OPTION}>
-                {one.says}
-                {one.note && <span className="ml-2 font-normal text-ink-2">{one.note}</span>}
-              </DropdownMenu.RadioItem>
-            ))}
-          </DropdownMenu.RadioGroup>
-          {children}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu
+      align="start"
+      button={
+        <button type="button" className="chosen px-px" aria-label={`${name}: ${says}`}>
+          {says}
+        </button>
+      }
+    >
+      <MenuChoices value={value} options={options} onChoose={onChoose} />
+      {children}
+    </Menu>
   )
 }

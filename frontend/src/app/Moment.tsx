@@ -2,10 +2,11 @@ import { useQuery } from '@tanstack/react-query'
 import { Popover, Slider } from 'radix-ui'
 import { useEffect, useState } from 'react'
 import { timelineQuery } from '../api/queries'
+import type { Lens } from '../lens/lens'
 import { Button } from '../parts/Button'
-import { Plate } from '../parts/Plate'
+import { MomentField } from '../parts/DayField'
+import { Popup } from '../parts/Popup'
 import { reading, shifted, spanMinutes } from '../parts/readings'
-import type { Lens } from './lens'
 
 const DAYS = 366
 /** A slider's own time for settling, while it is dragged. */
@@ -48,17 +49,16 @@ export function Moment({ site, lens, onMoment }: Props) {
         <Popover.Trigger className="chosen px-px tabular-nums" aria-label={`Moment: ${says}`}>
           {says}
         </Popover.Trigger>
-        <Plate label="The moment" className="w-[430px] p-3">
+        <Popup label="The moment" className="w-[430px] p-3">
           <label className="flex items-baseline gap-2">
             on the site's clock
-            <input
-              type="datetime-local"
+            <MomentField
+              today={timeline.now.slice(0, 10)}
               value={(at ?? timeline.now).slice(0, 16)}
-              onChange={(event) => onMoment(event.target.value || undefined)}
-              className="border-b-[1.5px] border-hair bg-transparent"
+              onChange={(moment) => onMoment(moment || undefined)}
             />
           </label>
-          <h2 className="mt-3 text-[13px] text-ink-2">Changes by themselves, within a year</h2>
+          <h2 className="mt-3 text-small text-ink-2">Changes by themselves, within a year</h2>
           <ul className="max-h-[300px] overflow-auto">
             {notches.map((one) => (
               <li key={one.at} className="border-t border-hair">
@@ -75,7 +75,7 @@ export function Moment({ site, lens, onMoment }: Props) {
             ))}
             {notches.length === 0 && <li className="text-ink-2">Nothing.</li>}
           </ul>
-        </Plate>
+        </Popup>
       </Popover.Root>
       <Button
         small

@@ -1,6 +1,6 @@
 import { Link } from '@tanstack/react-router'
+import { useLens } from '../lens/useLens'
 import { useTitle } from '../parts/useTitle'
-import { useLens } from './useLens'
 
 /** An address at which there is no view. */
 export function NotHere() {

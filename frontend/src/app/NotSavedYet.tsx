@@ -1,18 +1,18 @@
-import { useQueryClient } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useEffect, useState } from 'react'
+import { useAnew } from '../api/keys'
 import { whenBack } from '../api/session'
+import { useLens } from '../lens/useLens'
 import { saveLeftover } from '../outline/saver'
 import { allUnsaved, whenUnsavedChanges } from '../outline/unsaved'
 import { Mark } from '../parts/Mark'
-import { useLens } from './useLens'
 
 const AGAIN_MS = 15_000
 
 /** What the person typed into menus that are not on the bench now, and is not saved yet: it is, once the line is back. */
 export function NotSavedYet({ person }: { person: string }) {
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const { site, menu } = useParams({ strict: false }) as { site?: string; menu?: string }
   const [kept, setKept] = useState(() => allUnsaved(person))
   useEffect(() => {
@@ -27,7 +27,7 @@ export function NotSavedYet({ person }: { person: string }) {
     const save = async () => {
       for (const one of allUnsaved(person))
         if (which.split(' ').includes(`${one.site}/${one.menu}`) && (await saveLeftover(person, one)))
-          void queries.invalidateQueries()
+          void anew.site(one.site)
     }
     void save()
     const timer = window.setInterval(() => void save(), AGAIN_MS)
@@ -36,7 +36,7 @@ export function NotSavedYet({ person }: { person: string }) {
       window.clearInterval(timer)
       stop()
     }
-  }, [person, which, queries])
+  }, [person, which, anew])
   if (left.length === 0) return null
   return (
     <p

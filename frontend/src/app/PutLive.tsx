@@ -26,7 +26,7 @@ export function PutLive({ site, live, disabled, flush }: Props) {
   return (
     <>
       {unsaved && (
-        <span role="alert" className="text-[13px] text-signal">
+        <span role="alert" className="text-small text-signal">
           Settle or save your edits first.
         </span>
       )}

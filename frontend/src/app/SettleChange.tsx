@@ -1,7 +1,8 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../api/client'
 import { worksElsewhere } from '../api/inside'
+import { useAnew } from '../api/keys'
 import { conflictsQuery } from '../api/queries'
 import { Button } from '../parts/Button'
 import { Sheet } from '../parts/Sheet'
@@ -17,7 +18,7 @@ interface Props {
 
 /** Something else went live since the change set out: it sets out from that, once what both changed is settled. */
 export function SettleChange({ site, change, onClose }: Props) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const found = useQuery(conflictsQuery(site, change.id))
   const [choices, setChoices] = useState<Record<string, Choice>>({})
   const settle = useMutation({
@@ -33,7 +34,7 @@ export function SettleChange({ site, change, onClose }: Props) {
         onClose()
         worksElsewhere()
       }
-      await queries.invalidateQueries()
+      await anew.site(site)
     },
   })
   const conflicts = found.data ?? []

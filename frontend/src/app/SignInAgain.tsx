@@ -5,6 +5,7 @@ import { answered, client, type Schemas } from '../api/client'
 import { sessionQuery } from '../api/queries'
 import { sessionBack } from '../api/session'
 import { Button } from '../parts/Button'
+import { Input } from '../parts/Input'
 import { Told } from '../parts/Told'
 import { useWayBack } from '../parts/useWayBack'
 
@@ -34,7 +35,7 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
           onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-[70] w-[420px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate px-7 py-6"
         >
-          <Dialog.Title className="text-[17px] font-bold">You are signed out</Dialog.Title>
+          <Dialog.Title className="text-head font-bold">You are signed out</Dialog.Title>
           <Dialog.Description className="mt-1 mb-4 text-ink-2">
             What you typed is still here. Sign in as {person.name}, and go on where you were.
           </Dialog.Description>
@@ -44,17 +45,17 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
               signIn.mutate(String(new FormData(event.currentTarget).get('password')))
             }}
           >
-            <input type="hidden" name="email" autoComplete="username" value={person.email} readOnly />
+            <Input type="hidden" name="email" autoComplete="username" value={person.email} readOnly />
             <label htmlFor={field} className="block text-ink-2">
               Password
             </label>
-            <input
+            <Input
               id={field}
               name="password"
               type="password"
               autoComplete="current-password"
               required
-              className="w-full border-b-[1.5px] border-ink-3 bg-transparent px-0.5 py-1 text-[16px] focus:border-dusk"
+              className="w-full px-0.5 py-1 text-head"
             />
             <div className="my-4">
               <Told error={signIn.error} />

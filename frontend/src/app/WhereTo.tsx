@@ -4,10 +4,10 @@ import { Dialog } from 'radix-ui'
 import { useEffect, useId, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { searchQuery } from '../api/queries'
+import { useLens } from '../lens/useLens'
 import { Told } from '../parts/Told'
 import { useSettled } from '../parts/useSettled'
 import { doAct, useActNames } from './acts'
-import { useLens } from './useLens'
 
 interface Way {
   key: string
@@ -118,7 +118,7 @@ function Ways({ onLeave }: { onLeave: () => void }) {
             if (ways[chosen]) go(ways[chosen])
           }
         }}
-        className="w-full border-b border-hair bg-transparent px-4 py-2.5 text-[15px] outline-none"
+        className="w-full border-b border-hair bg-transparent px-4 py-2.5 text-head outline-none"
       />
       <Told error={found.error} />
       <div id={list} role="listbox" aria-label="Ways" className="max-h-[60vh] overflow-auto py-1">
@@ -158,7 +158,7 @@ function Line({ id, way, chosen, onGo }: { id: string; way: Way; chosen: boolean
       className="flex cursor-pointer items-baseline justify-between gap-4 px-4 py-1 aria-selected:bg-paper-2 aria-selected:font-semibold"
     >
       <span className="min-w-0 truncate">{way.says}</span>
-      <span className="min-w-0 truncate text-[12.5px] font-normal text-ink-2">{way.beside}</span>
+      <span className="min-w-0 truncate text-small font-normal text-ink-2">{way.beside}</span>
     </div>
   )
 }

@@ -1,15 +1,42 @@
+import type { QueryClient } from '@tanstack/react-query'
 import {
-  createRootRoute,
+  createRootRouteWithContext,
   createRoute,
   createRouter,
   lazyRouteComponent,
   redirect,
 } from '@tanstack/react-router'
+import {
+  audiencesQuery,
+  benchQuery,
+  ledgerQuery,
+  mySignInsQuery,
+  pagesQuery,
+  sessionQuery,
+  shelfQuery,
+  siteQuery,
+  templatesQuery,
+} from '../api/queries'
+import { readLens } from '../lens/lens'
 import { Frame } from './Frame'
-import { readLens } from './lens'
 import { NotHere } from './NotHere'
 
-const root = createRootRoute({ validateSearch: readLens, component: Frame })
+interface Context {
+  queries: QueryClient
+}
+
+/**
+ * What a view shows first is asked for while its script is still on the way, or while one points at the link to it: by
+ * whom somebody knows. Nothing waits for it and nothing fails by it, as the view says itself what is missing.
+ */
+function soon({ queries }: Context, ask: (queries: QueryClient) => unknown): void {
+  void queries.ensureQueryData(sessionQuery).then(
+    () => ask(queries),
+    () => undefined,
+  )
+}
+
+const root = createRootRouteWithContext<Context>()({ validateSearch: readLens, component: Frame })
 
 const home = createRoute({
   getParentRoute: () => root,
@@ -21,6 +48,8 @@ const home = createRoute({
 const shelf = createRoute({
   getParentRoute: () => root,
   path: '/shelf',
+  loaderDeps: ({ search }) => ({ inside: search.in }),
+  loader: ({ context, deps }) => soon(context, (queries) => queries.prefetchQuery(shelfQuery(deps.inside))),
   component: lazyRouteComponent(() => import('../views/shelf/Shelf'), 'Shelf'),
 })
 const takeIn = createRoute({
@@ -31,48 +60,72 @@ const takeIn = createRoute({
 const site = createRoute({
   getParentRoute: () => root,
   path: '/sites/$site',
+  loader: ({ context, params }) => soon(context, (queries) => queries.prefetchQuery(siteQuery(params.site))),
   component: lazyRouteComponent(() => import('../views/site/Site'), 'Site'),
 })
 const bench = createRoute({
   getParentRoute: () => root,
   path: '/sites/$site/menus/$menu',
+  loader: ({ context, params }) =>
+    soon(context, (queries) => queries.prefetchQuery(benchQuery(params.site, params.menu))),
   component: lazyRouteComponent(() => import('../views/bench/Bench'), 'Bench'),
 })
 const pages = createRoute({
   getParentRoute: () => root,
   path: '/sites/$site/pages',
+  loader: ({ context, params }) =>
+    soon(context, (queries) => {
+      void queries.prefetchQuery(siteQuery(params.site))
+      void queries.prefetchQuery(pagesQuery(params.site, '', 500, true))
+    }),
   component: lazyRouteComponent(() => import('../views/pages/Pages'), 'Pages'),
 })
 const audiences = createRoute({
   getParentRoute: () => root,
   path: '/sites/$site/audiences/$location',
+  loaderDeps: ({ search }) => ({ lens: readLens(search) }),
+  loader: ({ context, params, deps }) =>
+    soon(context, (queries) =>
+      queries.prefetchQuery(
+        audiencesQuery(params.site, params.location, {
+          ...deps.lens,
+          device: 'desktop',
+          audience: undefined,
+        }),
+      ),
+    ),
   component: lazyRouteComponent(() => import('../views/audiences/Audiences'), 'Audiences'),
 })
 const setup = createRoute({
   getParentRoute: () => root,
   path: '/setup',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(templatesQuery)),
   component: lazyRouteComponent(() => import('../views/setup/Setup'), 'Setup'),
 })
 const you = createRoute({
   getParentRoute: () => root,
   path: '/you',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(mySignInsQuery)),
   component: lazyRouteComponent(() => import('../views/you/You'), 'You'),
 })
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchInfiniteQuery(ledgerQuery({}))),
   component: lazyRouteComponent(() => import('../views/ledger/Ledger'), 'Ledger'),
 })
 
-export const router = createRouter({
-  routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup, you]),
-  defaultPreload: 'intent',
-  defaultNotFoundComponent: NotHere,
-  search: { strict: false },
-})
+export const routerWith = (queries: QueryClient) =>
+  createRouter({
+    routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup, you]),
+    context: { queries },
+    defaultPreload: 'intent',
+    defaultNotFoundComponent: NotHere,
+    search: { strict: false },
+  })
 
 declare module '@tanstack/react-router' {
   interface Register {
-    router: typeof router
+    router: ReturnType<typeof routerWith>
   }
 }

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
 import { sessionQuery } from '../api/queries'
-import { useLens } from './useLens'
+import { useLens } from '../lens/useLens'
 
 /** Whether one may edit what one sees: nobody edits a site as it is live. `anywhere`: whether one may at all. */
 export function useMayEdit(anywhere = false): boolean {

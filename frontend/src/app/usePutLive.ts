@@ -1,12 +1,13 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useEffect, useRef, useState } from 'react'
 import { answered, client, newKey } from '../api/client'
+import { keys, useAnew } from '../api/keys'
 
 const OVER = new Set(['live', 'failed'])
 
 /** Asks for the release of what one was told of, and follows it until it is live or failed. */
 export function usePutLive(site: string) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [id, setId] = useState<string | null>(null)
   const key = useRef<string | null>(null)
   const ask = useMutation({
@@ -21,14 +22,14 @@ export function usePutLive(site: string) {
     },
     onSuccess: (release) => {
       setId(release.id)
-      void queries.invalidateQueries({ queryKey: ['site', site] })
+      void anew.site(site)
     },
     onError: () => {
       key.current = null
     },
   })
   const release = useQuery({
-    queryKey: ['release', id],
+    queryKey: keys.site(site, 'release', id),
     enabled: id !== null,
     queryFn: () =>
       answered(client.GET('/api/releases/{release}', { params: { path: { release: id ?? '' } } })),
@@ -38,9 +39,8 @@ export function usePutLive(site: string) {
   useEffect(() => {
     if (!state || !OVER.has(state)) return
     key.current = null
-    for (const name of ['bench', 'site', 'changes', 'shelf', 'signs', 'ledger'])
-      void queries.invalidateQueries({ queryKey: [name] })
-  }, [state, queries])
+    void anew.site(site)
+  }, [state, site, anew])
   return {
     put: ask.mutateAsync,
     running: ask.isPending || (id !== null && (!state || !OVER.has(state))),

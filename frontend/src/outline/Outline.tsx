@@ -419,7 +419,7 @@ export function Outline(props: Props) {
             onClick={addAtEnd}
             className="grid h-[30px] w-full grid-cols-[var(--numbers)_minmax(0,1fr)] items-center text-left text-ink-3 hover:text-ink"
           >
-            <span className="mono pr-3 text-right text-[12px]">{editor.tree.length + 1}</span>
+            <span className="mono pr-3 text-right text-note">{editor.tree.length + 1}</span>
             type a label, -&gt; where it leads, or paste a list
           </button>
         )}
@@ -430,7 +430,7 @@ export function Outline(props: Props) {
       <p
         role="status"
         aria-live="polite"
-        className="min-h-[22px] border-t border-hair px-[18px] py-0.5 text-[12.5px] text-ink-2"
+        className="min-h-[22px] border-t border-hair px-[18px] py-0.5 text-small text-ink-2"
       >
         {editor.spoken}
       </p>
@@ -502,7 +502,7 @@ function Guide({
       data-guide={drop.refusal ? 'refused' : 'allowed'}
     >
       <span className={`h-[3px] flex-1 ${colour}`} />
-      <span className={`rounded-sign px-2 text-[12px] leading-[18px] text-white dark:text-paper ${colour}`}>
+      <span className={`rounded-sign px-2 text-note leading-[18px] text-white dark:text-paper ${colour}`}>
         {drop.refusal ??
           (drop.parent
             ? `level ${drop.level}${of}, under ${labelOf(drop.parent, languages)}`

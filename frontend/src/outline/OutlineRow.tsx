@@ -77,7 +77,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
         role="gridcell"
         ref={drag.setNodeRef}
         {...drag.listeners}
-        className={`mono pr-3 text-right text-[12px] leading-[30px] text-ink-3 ${props.editable ? 'cursor-grab touch-none select-none group-hover:text-ink' : ''}`}
+        className={`mono pr-3 text-right text-note leading-[30px] text-ink-3 ${props.editable ? 'cursor-grab touch-none select-none group-hover:text-ink' : ''}`}
       >
         {row.number}
       </span>
@@ -96,7 +96,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
             placeholder={label ? `${label}` : 'type a label, -> for its target'}
             onChange={(event) => props.onLabel(row, main, event.target.value)}
             onClick={(event) => event.stopPropagation()}
-            className="max-w-[60%] min-w-12 flex-none bg-transparent text-[15px] font-semibold outline-none [field-sizing:content] placeholder:font-normal placeholder:text-ink-3"
+            className="max-w-[60%] min-w-12 flex-none bg-transparent text-head font-semibold outline-none [field-sizing:content] placeholder:font-normal placeholder:text-ink-3"
           />
         ) : item.kind === 'divider' ? (
           <span className="my-auto h-px w-24 self-center bg-ink-3">
@@ -111,7 +111,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
               event.stopPropagation()
               props.onChoose(row, canType, event)
             }}
-            className={`max-w-[60%] flex-none truncate text-[15px] ${props.hidden ? 'text-ink-3' : 'font-semibold'} ${item.kind === 'listing' ? 'italic' : ''}`}
+            className={`max-w-[60%] flex-none truncate text-head ${props.hidden ? 'text-ink-3' : 'font-semibold'} ${item.kind === 'listing' ? 'italic' : ''}`}
           >
             {label ||
               (item.kind === 'link' && 'page' in item.target ? (
@@ -141,7 +141,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
           </button>
         )}
         {differences(item).map((said) => (
-          <small key={said} className="truncate border-l-2 border-dusk pl-1.5 text-[12px] text-dusk">
+          <small key={said} className="truncate border-l-2 border-dusk pl-1.5 text-note text-dusk">
             {said}
           </small>
         ))}
@@ -160,7 +160,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
           </button>
         )}
         {props.hidden && (
-          <em className="ml-auto max-w-[40%] flex-none truncate pl-3 text-[12px] text-ink-2 not-italic">
+          <em className="ml-auto max-w-[40%] flex-none truncate pl-3 text-note text-ink-2 not-italic">
             {props.hidden}
           </em>
         )}
@@ -177,7 +177,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
               placeholder={`in ${second}`}
               onChange={(event) => props.onLabel(row, second, event.target.value)}
               onClick={(event) => event.stopPropagation()}
-              className="w-full bg-transparent text-[14px] outline-none placeholder:text-ink-3"
+              className="w-full bg-transparent text-body outline-none placeholder:text-ink-3"
             />
           ) : (
             labelled && (
@@ -190,7 +190,7 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
                   event.stopPropagation()
                   if (canType) props.onSecond(row)
                 }}
-                className={`block truncate text-[14px] ${own[second] ? '' : 'border-b-[1.5px] border-dashed border-ink-3 text-ink-3'}`}
+                className={`block truncate text-body ${own[second] ? '' : 'border-b-[1.5px] border-dashed border-ink-3 text-ink-3'}`}
               >
                 {own[second] || (Object.keys(own).length > 0 ? `not in ${second}` : 'the page’s title')}
               </span>

@@ -4,7 +4,7 @@ import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef
 import type { Schemas } from '../api/client'
 import { pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
 import { Mark } from '../parts/Mark'
-import { Plate } from '../parts/Plate'
+import { Popup } from '../parts/Popup'
 import { Trouble } from '../parts/Trouble'
 import { type Choice, type Offer, offersFor, pageWords } from './choices'
 import { choseRecently, recentPages } from './recent'
@@ -123,7 +123,7 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
           style={{ left: anchor.left, top: anchor.top, width: 1, height: anchor.height }}
         />
       </Popover.Anchor>
-      <Plate
+      <Popup
         label="Choose the target"
         align="start"
         className="w-[500px]"
@@ -145,7 +145,7 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
           placeholder="a page's title or address, https://…, mail, phone"
           onChange={(event) => onWords(event.target.value)}
           onKeyDown={onKeyDown}
-          className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-[14px] outline-none"
+          className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-body outline-none"
         />
         <div id={list} role="listbox" aria-label="Targets" className="max-h-[300px] overflow-auto p-1">
           {offers.map((offer, index) => (
@@ -157,7 +157,7 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
             >
               <span className={`truncate ${offer.page ? 'font-semibold' : ''}`}>{offer.says}</span>
               {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
-              <span className="ml-auto flex items-baseline gap-2 text-[12px] text-ink-2">
+              <span className="ml-auto flex items-baseline gap-2 text-note text-ink-2">
                 {offer.doubtful ? <Mark kind="stop">{offer.note}</Mark> : offer.note}
                 {offer.page && offer.page.state !== 'published' && (
                   <Mark kind="stop">{offer.page.state}</Mark>
@@ -170,8 +170,8 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
             <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
           )}
         </div>
-        <p className="mono border-t border-hair px-3 py-1 text-[11.5px] text-ink-2">{SIGNS.join('  ')}</p>
-      </Plate>
+        <p className="mono border-t border-hair px-3 py-1 text-note text-ink-2">{SIGNS.join('  ')}</p>
+      </Popup>
     </Popover.Root>
   )
 }

@@ -17,7 +17,7 @@ export function ColourField({ says, value, otherwise, back = 'as normal', onChan
       {(id) => (
         <span className="flex items-center gap-1">
           {otherwise !== undefined && value && (
-            <button type="button" onClick={() => onChange(null)} className="text-[12px] text-ink-2 underline">
+            <button type="button" onClick={() => onChange(null)} className="text-note text-ink-2 underline">
               {back}
             </button>
           )}

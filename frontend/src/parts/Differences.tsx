@@ -1,7 +1,7 @@
 import { Popover } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { Button } from './Button'
-import { Plate } from './Plate'
+import { Popup } from './Popup'
 import { Told } from './Told'
 
 interface Difference {
@@ -42,7 +42,7 @@ export function Differences<T extends Difference>(props: Props<T>) {
           {props.trigger} · {count}
         </Button>
       </Popover.Trigger>
-      <Plate label={props.label} className="flex max-h-[70vh] w-[520px] flex-col">
+      <Popup label={props.label} className="flex max-h-[70vh] w-[520px] flex-col">
         <h2 className="px-4 pt-3 pb-1">Against what is live</h2>
         <Told error={props.error} />
         <ul className="min-h-0 flex-1 overflow-auto px-4 pb-3">
@@ -65,7 +65,7 @@ export function Differences<T extends Difference>(props: Props<T>) {
                 >
                   {edit.says}
                 </button>
-                {several && edit.by && <span className="text-[13px] text-ink-2">{edit.by}</span>}
+                {several && edit.by && <span className="text-small text-ink-2">{edit.by}</span>}
                 {editable && (
                   <Button
                     small
@@ -88,7 +88,7 @@ export function Differences<T extends Difference>(props: Props<T>) {
             </Button>
           </p>
         )}
-      </Plate>
+      </Popup>
     </Popover.Root>
   )
 }

@@ -1,4 +1,6 @@
 import type { Schemas } from '../api/client'
+import { Choice } from './Choice'
+import { Input } from './Input'
 
 interface Props {
   fact: Schemas['FactChoice']
@@ -8,28 +10,25 @@ interface Props {
   onChange: (value: unknown) => void
 }
 
-const FIELD = 'border-b-[1.5px] border-hair bg-transparent'
-
 /** A fact's value by hand, as its type asks for it. */
 export function FactValue({ fact, value, disabled, onChange }: Props) {
   if (fact.type === 'flag' || fact.type === 'choice') {
     const options = fact.type === 'flag' ? ['true', 'false'] : fact.values
     return (
-      <select
+      <Choice
         aria-label={fact.name}
         disabled={disabled}
         value={value === undefined || value === null ? '' : String(value)}
-        onChange={(event) => {
-          const chosen = event.target.value
+        onChoose={(value) => {
+          const chosen = value
           onChange(chosen === '' ? undefined : fact.type === 'flag' ? chosen === 'true' : chosen)
         }}
-        className="chosen bg-transparent"
       >
         <option value="">not supplied</option>
         {options.map((one) => (
           <option key={one}>{one}</option>
         ))}
-      </select>
+      </Choice>
     )
   }
   if (fact.type === 'tags') {
@@ -65,7 +64,7 @@ export function FactValue({ fact, value, disabled, onChange }: Props) {
     )
   }
   return (
-    <input
+    <Input
       aria-label={fact.name}
       disabled={disabled}
       type={fact.type === 'number' ? 'number' : 'text'}
@@ -75,7 +74,7 @@ export function FactValue({ fact, value, disabled, onChange }: Props) {
         const typed = event.target.value
         onChange(typed === '' ? undefined : fact.type === 'number' ? Number(typed) : typed)
       }}
-      className={`w-[170px] ${FIELD}`}
+      className="w-[170px] w-full"
     />
   )
 }

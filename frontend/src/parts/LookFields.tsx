@@ -1,7 +1,9 @@
 import type { ReactNode } from 'react'
 import type { Schemas } from '../api/client'
+import { Choice } from './Choice'
 import { ColourField } from './ColourField'
 import { Field } from './Field'
+import { Input } from './Input'
 
 type Look = Schemas['PlaceLook']
 type Key = keyof Look
@@ -18,13 +20,13 @@ export function LookFields({ look, fonts, onChange }: Props) {
   const px = (key: Key, says: string, step = 1) => (
     <Field says={says}>
       {(id) => (
-        <input
+        <Input
           id={id}
           type="number"
           step={step}
           value={look[key] === null ? '' : Number(look[key])}
           onChange={(event) => set(key, event.target.value === '' ? null : Number(event.target.value))}
-          className="w-[72px] border-b-[1.5px] border-hair bg-transparent text-right"
+          className="w-[72px] text-right"
         />
       )}
     </Field>
@@ -32,11 +34,11 @@ export function LookFields({ look, fonts, onChange }: Props) {
   const word = (key: Key, says: string, options: readonly (string | [string, string])[], none?: string) => (
     <Field says={says}>
       {(id) => (
-        <select
+        <Choice
           id={id}
           value={String(look[key] ?? '')}
-          onChange={(event) => set(key, event.target.value || null)}
-          className="chosen max-w-[190px] bg-transparent"
+          onChoose={(value) => set(key, value || null)}
+          className="max-w-[190px]"
         >
           {none !== undefined && <option value="">{none}</option>}
           {options.map((one) => {
@@ -47,7 +49,7 @@ export function LookFields({ look, fonts, onChange }: Props) {
               </option>
             )
           })}
-        </select>
+        </Choice>
       )}
     </Field>
   )
@@ -74,21 +76,21 @@ export function LookFields({ look, fonts, onChange }: Props) {
   const padding = (size: 's' | 'm' | 'l' | 'xl') => (
     <Field key={size} says={`button ${size}, inside`}>
       {(id) => (
-        <input
+        <Input
           id={id}
           type="number"
           value={look.button_padding?.[size] ?? 0}
           onChange={(event) =>
             set('button_padding', { ...look.button_padding, [size]: Number(event.target.value) })
           }
-          className="w-[72px] border-b-[1.5px] border-hair bg-transparent text-right"
+          className="w-[72px] text-right"
         />
       )}
     </Field>
   )
   const LINES = ['none', 'underline', 'thick'] as const
   return (
-    <div className="text-[13px]">
+    <div className="text-small">
       <Group says="Type">
         {word('font', 'font', fonts, 'the usual one')}
         {px('size', 'size, px', 0.5)}
@@ -162,7 +164,7 @@ export function LookFields({ look, fonts, onChange }: Props) {
 function Group({ says, children }: { says: string; children: ReactNode }) {
   return (
     <fieldset className="mb-3">
-      <legend className="mb-1 text-[13.5px] font-bold">{says}</legend>
+      <legend className="mb-1 text-body font-bold">{says}</legend>
       {children}
     </fieldset>
   )

@@ -16,7 +16,7 @@ export function Mark({ kind, children }: { kind: MarkKind; children: ReactNode }
   return (
     <span
       data-mark={kind}
-      className={`inline-flex items-center gap-1 text-[12px] leading-4 whitespace-nowrap before:size-2 before:flex-none before:content-[''] ${LOOKS[kind]}`}
+      className={`inline-flex items-center gap-1 text-note leading-4 whitespace-nowrap before:size-2 before:flex-none before:content-[''] ${LOOKS[kind]}`}
     >
       {children}
     </span>

@@ -24,7 +24,7 @@ export function Question({ title, children, go, stay, onGo, onStay }: Props) {
           onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-[70] w-[460px] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate p-6"
         >
-          <AlertDialog.Title className="text-[17px] font-bold">{title}</AlertDialog.Title>
+          <AlertDialog.Title className="text-head font-bold">{title}</AlertDialog.Title>
           <AlertDialog.Description className="mt-1 mb-4 text-ink-2">{children}</AlertDialog.Description>
           <div className="flex justify-end gap-2">
             <AlertDialog.Action asChild>

@@ -25,7 +25,7 @@ export function Sheet({ title, className, onOpen, beside, children }: Props) {
           className={`fixed top-1/2 left-1/2 z-50 grid max-h-[92vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate ${className}`}
         >
           <header className="col-span-full flex items-baseline gap-4">
-            <Dialog.Title className="text-[17px] font-bold">{title}</Dialog.Title>
+            <Dialog.Title className="text-head font-bold">{title}</Dialog.Title>
             {beside}
           </header>
           {children}

@@ -13,9 +13,9 @@ export function SignIns({
   pending: boolean
   onEnd: (id: string) => void
 }) {
-  if (found.length === 0) return <p className="text-[13px] text-ink-2">Signed in nowhere.</p>
+  if (found.length === 0) return <p className="text-small text-ink-2">Signed in nowhere.</p>
   return (
-    <ul className="text-[13px]">
+    <ul className="text-small">
       {found.map((one) => (
         <li key={one.id} className="flex flex-wrap items-baseline gap-x-3 border-t border-hair py-1">
           <span className="font-semibold">{one.name ? `Program: ${one.name}` : browser(one.browser)}</span>

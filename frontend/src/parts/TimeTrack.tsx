@@ -33,7 +33,7 @@ export function TimeTrack({ timeline, line, at, onMoment }: Props) {
             aria-label={`Look at ${says}`}
             aria-pressed={one.begins <= now && (one.ends === null || now < one.ends)}
             onClick={() => onMoment(index === 0 ? undefined : one.begins)}
-            className={`absolute inset-y-0 overflow-hidden border-l-2 px-0.5 text-left text-[10.5px] leading-[13px] whitespace-nowrap text-ink-2 hover:bg-dusk-ground aria-pressed:text-ink ${index === 0 ? 'border-transparent' : 'border-dusk'} ${one.entries === 0 ? 'bg-signal-ground' : index % 2 ? 'bg-paper-2' : ''}`}
+            className={`absolute inset-y-0 overflow-hidden border-l-2 px-0.5 text-left text-note leading-[13px] whitespace-nowrap text-ink-2 hover:bg-dusk-ground aria-pressed:text-ink ${index === 0 ? 'border-transparent' : 'border-dusk'} ${one.entries === 0 ? 'bg-signal-ground' : index % 2 ? 'bg-paper-2' : ''}`}
             style={{
               left: left(one.begins),
               right: one.ends ? `calc(100% - ${left(one.ends)})` : 0,
@@ -62,7 +62,7 @@ export function Months({ timeline }: { timeline: Schemas['TimelineOut'] }) {
     return { month, at }
   })
   return (
-    <span aria-hidden="true" className="relative h-[13px] min-w-0 flex-1 text-[10.5px] text-ink-2">
+    <span aria-hidden="true" className="relative h-[13px] min-w-0 flex-1 text-note text-ink-2">
       {starts.map((one) => (
         <span
           key={one.at}

@@ -9,7 +9,7 @@ export function WorkerAway() {
   if (!found || found.worker || found.waiting === 0) return null
   const since = found.oldest_s === null ? '' : `, the longest for ${inWords(found.oldest_s)}`
   return (
-    <p role="status" className="mb-3 border-l-4 border-signal bg-signal-ground px-3 py-2 text-[13.5px]">
+    <p role="status" className="mb-3 border-l-4 border-signal bg-signal-ground px-3 py-2 text-body">
       <Mark kind="stop">nothing goes out</Mark>{' '}
       {found.waiting === 1 ? 'One piece' : `${found.waiting} pieces`} of work{' '}
       {found.waiting === 1 ? 'waits' : 'wait'}

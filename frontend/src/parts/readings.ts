@@ -1,16 +1,10 @@
 /** Readings of a site's clock, such as 2027-04-01T04:00: told, and counted with as if the clock never changed. */
-const DAY = new Intl.DateTimeFormat('en-GB', {
-  day: 'numeric',
-  month: 'short',
-  year: 'numeric',
-  timeZone: 'UTC',
-})
+import { written } from './days'
 
 const plain = (at: string): Date => new Date(`${at.slice(0, 16)}Z`)
 
 export function reading(at: string): string {
-  const time = at.slice(11, 16)
-  return `${DAY.format(plain(at))}${time === '00:00' ? '' : ` ${time}`}${at.length > 16 ? ' (again)' : ''}`
+  return `${written(at.slice(0, 16)).replace(' 00:00', '')}${at.length > 16 ? ' (again)' : ''}`
 }
 
 export const spanMinutes = (from: string, to: string): number =>

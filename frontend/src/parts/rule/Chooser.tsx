@@ -1,5 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { Button } from '../Button'
+import { Choice } from '../Choice'
+import { Input } from '../Input'
 import type { GroupPart, Part, TestPart } from './written'
 
 type Known = readonly Schemas['FactChoice'][]
@@ -13,7 +15,6 @@ interface Props {
   inside?: boolean
 }
 
-const SELECT = 'chosen max-w-[140px] bg-transparent disabled:border-transparent'
 const OPS: Record<string, [string, string]> = {
   holds: ['holds', 'does not hold'],
   is: ['is', 'is not'],
@@ -73,21 +74,21 @@ export function Chooser({ part, known, disabled, onChange, inside = false }: Pro
   return (
     <fieldset className="border-l-[3px] border-wood pl-2" disabled={disabled}>
       <legend className="sr-only">a group of tests</legend>
-      <span className="flex items-baseline gap-1 text-[12.5px] text-ink-2">
-        <select
+      <span className="flex items-baseline gap-1 text-small text-ink-2">
+        <Choice
           aria-label="How the tests go together"
-          className={SELECT}
+          className="max-w-[140px]"
           value={`${part.no ? 'not ' : ''}${part.kind}`}
-          onChange={(event) => {
-            const no = event.target.value.startsWith('not ')
-            onChange({ ...part, kind: event.target.value.replace('not ', '') as 'all' | 'any', no })
+          onChoose={(value) => {
+            const no = value.startsWith('not ')
+            onChange({ ...part, kind: value.replace('not ', '') as 'all' | 'any', no })
           }}
         >
           <option value="all">all of these hold</option>
           <option value="any">any of these holds</option>
           <option value="not all">not all of these hold</option>
           <option value="not any">none of these holds</option>
-        </select>
+        </Choice>
         {inside && !disabled && <Away onAway={() => onChange(null)} says="the group" />}
       </span>
       {part.parts.map((one, at) => (
@@ -143,12 +144,12 @@ export function testOf(fact: Schemas['FactChoice']): TestPart {
 
 function Add({ known, says, onAdd }: { known: Known; says: string; onAdd: (part: TestPart) => void }) {
   return (
-    <select
+    <Choice
       aria-label={says}
       value=""
-      className={`${SELECT} text-[12.5px] text-ink-2`}
-      onChange={(event) => {
-        const fact = known.find((one) => one.name === event.target.value)
+      className="max-w-[140px] text-small text-ink-2"
+      onChoose={(value) => {
+        const fact = known.find((one) => one.name === value)
         if (fact) onAdd(testOf(fact))
       }}
     >
@@ -160,7 +161,7 @@ function Add({ known, says, onAdd }: { known: Known; says: string; onAdd: (part:
             {one.type === 'rule' ? `${one.name} (a rule)` : one.name}
           </option>
         ))}
-    </select>
+    </Choice>
   )
 }
 
@@ -194,12 +195,12 @@ function TestLine({ part, known, disabled, onChange }: LineProps) {
     <span className="flex flex-wrap items-baseline gap-x-2 gap-y-0.5">
       <code className="font-semibold">{part.fact}</code>
       {ops.length > 0 && (
-        <select
+        <Choice
           aria-label={`What is asked of ${part.fact}`}
-          className={SELECT}
+          className="max-w-[140px]"
           disabled={disabled}
           value={`${part.no ? 'not ' : ''}${part.op}`}
-          onChange={(event) => setOp(event.target.value)}
+          onChoose={(value) => setOp(value)}
         >
           {ops
             .filter((op) => fact?.type !== 'flag' || op === 'holds')
@@ -211,7 +212,7 @@ function TestLine({ part, known, disabled, onChange }: LineProps) {
                 {OPS[op]?.[1] ?? `not ${op}`}
               </option>,
             ])}
-        </select>
+        </Choice>
       )}
       <Values part={part} fact={fact} disabled={disabled} onChange={onChange} />
       {!disabled && <Away onAway={() => onChange(null)} says={`the test of ${part.fact}`} />}
@@ -251,28 +252,28 @@ function Values({
       )
     }
     return (
-      <select
+      <Choice
         aria-label={label}
-        className={SELECT}
+        className="max-w-[140px]"
         disabled={disabled}
         value={String(part.values[0] ?? '')}
-        onChange={(event) => onChange({ ...part, values: [event.target.value] })}
+        onChoose={(value) => onChange({ ...part, values: [value] })}
       >
         {fact.values.map((one) => (
           <option key={one}>{one}</option>
         ))}
-      </select>
+      </Choice>
     )
   }
   const number = fact?.type === 'number'
   return (
-    <input
+    <Input
       key={part.values.join(' ')}
       aria-label={label}
       disabled={disabled}
       type={number && part.op !== 'in' ? 'number' : 'text'}
       defaultValue={part.values.join(', ')}
-      className="mono w-[110px] border-b-[1.5px] border-hair bg-transparent"
+      className="mono w-[110px]"
       onBlur={(event) => {
         const typed = part.op === 'in' ? event.target.value.split(/\s*,\s*/) : [event.target.value]
         const values = typed.filter((one) => one !== '').map((one) => (number ? Number(one) : one))

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { memo, useEffect, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { factsQuery, ruleQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Mark } from '../Mark'
 import { useSettled } from '../useSettled'
 import { Words } from '../Words'
@@ -62,7 +62,7 @@ export const RuleField = memo(function RuleField(props: Props) {
         options={['choose', 'type']}
         closed={read?.part === null ? ['choose'] : []}
         onChoose={(one) => setTyping(one === 'type')}
-        className="text-[12px] text-ink-2"
+        className="text-note text-ink-2"
       />
       {typed ? (
         <Typed
@@ -84,8 +84,8 @@ export const RuleField = memo(function RuleField(props: Props) {
           />
         )
       )}
-      {fresh?.says && <p className="mt-1 text-[12.5px] text-ink-2">{`${fresh.says}${during}.`}</p>}
-      {unseen && <p className="mt-1 text-[12px] text-ink-2">seen by nobody: {unseen}</p>}
+      {fresh?.says && <p className="mt-1 text-small text-ink-2">{`${fresh.says}${during}.`}</p>}
+      {unseen && <p className="mt-1 text-note text-ink-2">seen by nobody: {unseen}</p>}
       {!unseen && fresh && problems.length === 0 && <SeenBy told={fresh} />}
     </div>
   )
@@ -95,7 +95,7 @@ export const RuleField = memo(function RuleField(props: Props) {
 function SeenBy({ told }: { told: Schemas['RuleOut'] }) {
   return (
     <>
-      <p className="mt-1 flex flex-wrap gap-x-2.5 gap-y-0.5 text-[12px]">
+      <p className="mt-1 flex flex-wrap gap-x-2.5 gap-y-0.5 text-note">
         <span className="text-ink-2">seen by</span>
         {told.seen_by.map((one) => (
           <span key={one.audience} title={one.says}>
@@ -108,16 +108,14 @@ function SeenBy({ told }: { told: Schemas['RuleOut'] }) {
         ))}
       </p>
       {told.never === true && (
-        <p className="text-[12.5px]">
+        <p className="text-small">
           <Mark kind="stop">
             nobody can ever meet it{told.nothing_new ? '' : ', with what it stands below'}
           </Mark>
         </p>
       )}
       {told.never !== true && told.nothing_new && (
-        <p className="text-[12.5px] text-ink-2">
-          Says nothing new: whoever sees what it stands below meets it.
-        </p>
+        <p className="text-small text-ink-2">Says nothing new: whoever sees what it stands below meets it.</p>
       )}
     </>
   )

@@ -113,7 +113,7 @@ export function Typed({ label, value, problems, known, disabled, onType, onDone 
         </div>
       )}
       {first && (
-        <p id={`${list}-problem`} className="mt-0.5 text-[12.5px] text-signal">
+        <p id={`${list}-problem`} className="mt-0.5 text-small text-signal">
           column {first.column}: {first.says}
           {first.suggestion && (
             <>

@@ -3,9 +3,11 @@ import { Link, useNavigate, useParams } from '@tanstack/react-router'
 import { type CSSProperties, useDeferredValue, useMemo, useState } from 'react'
 import { within } from '../../api/inside'
 import { audiencesQuery, siteQuery } from '../../api/queries'
-import { point } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { point } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { reading } from '../../parts/readings'
 import { Trouble } from '../../parts/Trouble'
@@ -60,14 +62,14 @@ export function Audiences() {
           </Link>{' '}
           › Audiences of
         </h1>
-        <select
+        <Choice
           aria-label="Place"
-          className="chosen bg-transparent text-[17px]"
+          className="text-head"
           value={location}
-          onChange={(event) =>
+          onChoose={(value) =>
             navigate({
               to: '/sites/$site/audiences/$location',
-              params: { site: key, location: event.target.value },
+              params: { site: key, location: value },
               search: lens,
             })
           }
@@ -79,10 +81,10 @@ export function Audiences() {
                 {one.title}
               </option>
             ))}
-        </select>
+        </Choice>
         {matrix && <span className="text-ink-2">on {reading(matrix.at)}, on the site's clock</span>}
         <a
-          className="ml-auto text-[13px] underline"
+          className="ml-auto text-small underline"
           href={within(`/api/sites/${key}/places/${location}/audiences.csv?${csv}`)}
           download
         >
@@ -92,7 +94,7 @@ export function Audiences() {
       <Trouble query={found} />
       {warnings.length > 0 && (
         <section aria-label="What looks wrong" className="mb-2 border-l-4 border-signal bg-plate px-3 py-1.5">
-          <ul className="text-[13.5px]">
+          <ul className="text-body">
             {told.map((one) => (
               <li key={one.says}>
                 <Mark kind={one.kind === 'only-one' ? 'open' : 'stop'}>{KINDS[one.kind]}</Mark>{' '}
@@ -118,7 +120,7 @@ export function Audiences() {
           )}
         </section>
       )}
-      <div className="mb-1 flex flex-wrap items-baseline gap-x-4 text-[13px] text-ink-2">
+      <div className="mb-1 flex flex-wrap items-baseline gap-x-4 text-small text-ink-2">
         <Words
           name="Which entries"
           value={filter}
@@ -126,13 +128,13 @@ export function Audiences() {
           onChoose={setFilter}
           className="gap-x-3"
         />
-        <input
+        <Input
           type="search"
           aria-label="Find entries"
           placeholder="find entries"
           value={words}
           onChange={(event) => setWords(event.target.value)}
-          className="w-44 border-b-[1.5px] border-ink-3 bg-transparent px-1"
+          className="w-44 px-1"
         />
         <span className="ml-auto flex gap-4" style={markSize(13, 13) as CSSProperties}>
           {(['whole', 'part', 'none'] as const).map((one) => (
@@ -171,7 +173,7 @@ export function Audiences() {
             onClose={() => setTraced(null)}
           />
         ) : (
-          <p className="hidden border-l border-hair px-4 py-2 text-[13px] text-ink-2 lg:block">
+          <p className="hidden border-l border-hair px-4 py-2 text-small text-ink-2 lg:block">
             Choose a mark to see, step by step, why that visitor gets the entry or does without it. The arrow
             keys walk the marks, Enter chooses.
           </p>

@@ -94,13 +94,13 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
           role="row"
           aria-rowindex={1}
           tabIndex={-1}
-          className="grid text-[12.5px]"
+          className="grid text-small"
           style={{ gridTemplateColumns: template }}
         >
           <span
             role="columnheader"
             tabIndex={-1}
-            className="sticky left-0 z-10 bg-paper text-[11px] text-ink-2"
+            className="sticky left-0 z-10 bg-paper text-note text-ink-2"
           >
             audience
           </span>
@@ -122,7 +122,7 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
           role="row"
           aria-rowindex={2}
           tabIndex={-1}
-          className="grid border-b-2 border-wood text-[11px] text-ink-2"
+          className="grid border-b-2 border-wood text-note text-ink-2"
           style={{ gridTemplateColumns: template }}
         >
           <span role="columnheader" tabIndex={-1} className="sticky left-0 z-10 bg-paper">
@@ -201,7 +201,7 @@ const MatrixRow = memo(function MatrixRow(props: RowProps) {
       <span
         role="rowheader"
         tabIndex={-1}
-        className={`relative left-(--x) z-[5] flex min-w-[230px] flex-1 items-center gap-2 truncate bg-paper text-[13.5px] ${row.level === 1 ? 'font-bold' : ''}`}
+        className={`relative left-(--x) z-[5] flex min-w-[230px] flex-1 items-center gap-2 truncate bg-paper text-body ${row.level === 1 ? 'font-bold' : ''}`}
         style={{ paddingLeft: (row.level - 1) * 18 }}
         title={row.never ? `${row.label}: nobody ever sees it, ${row.never}` : row.label}
       >

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
 import { traceQuery } from '../../api/queries'
-import type { Lens } from '../../app/lens'
+import type { Lens } from '../../lens/lens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
@@ -27,7 +27,7 @@ export function Trace({ site, location, row, column, lens, onClose }: Props) {
       label="Why"
       className="max-h-[40vh] border-t border-hair px-4 py-2 lg:max-h-none lg:border-t-0 lg:border-l"
     >
-      <h2 className="text-[14px]">
+      <h2 className="text-body">
         {row.label}{' '}
         <span className="font-normal text-ink-2">
           for {column.audience} on a {column.device}
@@ -36,8 +36,8 @@ export function Trace({ site, location, row, column, lens, onClose }: Props) {
       <Trouble query={steps} />
       <ol className="mt-2 border-l-[3px] border-wood">
         {steps.data?.map((step, at) => (
-          <li key={at} className="mb-1.5 pl-2.5 text-[13px]">
-            <span className="block text-[12px] text-ink-2">
+          <li key={at} className="mb-1.5 pl-2.5 text-small">
+            <span className="block text-note text-ink-2">
               {step.label && `${step.label} · `}
               {step.step}
             </span>
@@ -45,14 +45,14 @@ export function Trace({ site, location, row, column, lens, onClose }: Props) {
           </li>
         ))}
       </ol>
-      {row.never && <p className="mt-2 text-[13px]">Nobody ever sees it: {row.never}.</p>}
+      {row.never && <p className="mt-2 text-small">Nobody ever sees it: {row.never}.</p>}
       <p className="mt-3 flex gap-2">
         <Link
           to="/sites/$site/menus/$menu"
           params={{ site, menu: row.menu }}
           search={seen}
           hash={row.item.split('/').at(-1) ?? ''}
-          className="text-[13px] underline"
+          className="text-small underline"
         >
           On the bench, as {column.audience} sees it
         </Link>

@@ -1,5 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
+import { keys } from '../../api/keys'
 import { benchQuery } from '../../api/queries'
 import { pageOwner } from '../../api/session'
 import { useMayEdit } from '../../app/useMayEdit'
@@ -22,7 +23,7 @@ export function Bench() {
     refetchInterval: OTHERS_MS,
   })
   const remembered = useQuery({
-    queryKey: ['remembered', person, site, menu],
+    queryKey: keys.mine('remembered', person, site, menu),
     queryFn: () => recall(person, site, menu),
     gcTime: 0,
   })

@@ -3,15 +3,16 @@ import { Popover } from 'radix-ui'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { PutLive } from '../../app/PutLive'
-import { useLens } from '../../app/useLens'
 import { usePutLive } from '../../app/usePutLive'
+import { useLens } from '../../lens/useLens'
 import { FURTHER_KEYS, KEY_RULES } from '../../outline/keys'
 import type { SaveState } from '../../outline/saver'
 import type { MenuDocument } from '../../outline/tree'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
-import { Plate } from '../../parts/Plate'
+import { Popup } from '../../parts/Popup'
 import { clock, when } from '../../parts/times'
 import { WhatChanged } from './WhatChanged'
 
@@ -51,14 +52,14 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
         {site.name}
       </Link>
       <span className="text-ink-2">›</span>
-      <h1 className="text-[17px]">
+      <h1 className="text-head">
         {editable ? (
-          <input
+          <Input
             aria-label="Name of the menu"
             value={name}
             size={Math.max(6, name.length)}
             onChange={(event) => event.target.value.trim() && onName(event.target.value)}
-            className="bg-transparent font-bold"
+            className="font-bold"
           />
         ) : (
           name
@@ -194,7 +195,7 @@ function LiveState({
             ? `live and verified ${when(release.finished_at)}`
             : `live since ${when(bench.live_since)}`}
       </Mark>
-      <a href={bench.site.base} target="_blank" rel="noopener noreferrer" className="text-[12.5px] underline">
+      <a href={bench.site.base} target="_blank" rel="noopener noreferrer" className="text-small underline">
         open the live page ↗
       </a>
     </span>
@@ -209,9 +210,9 @@ const Keys = memo(function Keys() {
           ?
         </Button>
       </Popover.Trigger>
-      <Plate label="Keys of the outline" className="w-[780px] p-4">
+      <Popup label="Keys of the outline" className="w-[780px] p-4">
         <h2 className="mb-2">Keys of the outline</h2>
-        <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-[13px]">
+        <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-small">
           {[...KEY_RULES, ...FURTHER_KEYS].map((rule) => (
             <div key={rule.keys} className="contents">
               <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
@@ -219,7 +220,7 @@ const Keys = memo(function Keys() {
             </div>
           ))}
         </dl>
-      </Plate>
+      </Popup>
     </Popover.Root>
   )
 })

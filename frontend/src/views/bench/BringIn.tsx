@@ -1,5 +1,6 @@
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
+import { IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
 import type { Incoming } from '../../outline/clipboard'
 import type { Limit } from '../../outline/drop'
 import { childrenOf, type Item, type Tree, withChildren, withNewIds } from '../../outline/tree'
@@ -8,7 +9,6 @@ import type { Editor } from '../../outline/useEditor'
 import { labelOf } from '../../outline/words'
 import { Button } from '../../parts/Button'
 import { Sheet } from '../../parts/Sheet'
-import { IncomingSource, SOURCE_SHEET } from './IncomingSource'
 
 interface Props {
   bench: Schemas['BenchPage']

@@ -42,7 +42,7 @@ export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
           onCloseAutoFocus={goBack}
           className="fixed top-1/2 left-1/2 z-50 max-h-[80vh] w-[640px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sign border-[1.5px] border-ink bg-plate p-6"
         >
-          <Dialog.Title className="text-[17px] font-bold">Two edits meet</Dialog.Title>
+          <Dialog.Title className="text-head font-bold">Two edits meet</Dialog.Title>
           <Dialog.Description className="mb-3 text-ink-2">
             {who} saved this menu meanwhile: {conflict.did.join('. ')}. Everything else is merged; say what
             holds here.

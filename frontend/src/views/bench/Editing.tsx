@@ -1,4 +1,4 @@
-import { useQuery, useQueryClient } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { useRouterState } from '@tanstack/react-router'
 import {
   type ReactNode,
@@ -11,10 +11,11 @@ import {
   useState,
 } from 'react'
 import type { Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { resolvedQuery } from '../../api/queries'
 import { whenBack } from '../../api/session'
-import { spoken } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { spoken } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import type { Limit } from '../../outline/drop'
 import { type Choosing, Outline } from '../../outline/Outline'
 import { historyFor, type Remembered, remember } from '../../outline/remembered'
@@ -60,7 +61,7 @@ interface Props {
 export function Editing({ person, trouble, bench, remembered, editable }: Props) {
   const { site, key } = bench
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const unsaved = useMemo(
     () => (editable ? readUnsaved(person, site.key, key) : null),
     [person, site.key, key, editable],
@@ -121,8 +122,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
           setHash(next)
           setChanges(edits)
           // The lens names the change; the first save in it opens it.
-          if (opened)
-            for (const name of ['site', 'changes']) void queries.invalidateQueries({ queryKey: [name] })
+          if (opened) void anew.site(site.key)
         },
         adopt,
         merged: (by, did) => setMerged({ by, did }),
@@ -158,7 +158,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   useEffect(() => {
     saver.home = bench.site.change?.id
   }, [saver, bench])
-  useEffect(() => () => void saver.leave().then(() => queries.invalidateQueries()), [saver, queries])
+  useEffect(() => () => void saver.leave().then(() => anew.site(site.key)), [saver, anew, site.key])
   useEffect(() => whenBack(() => saver.again()), [saver])
   const settled = save.status === 'saved'
   useEffect(() => {

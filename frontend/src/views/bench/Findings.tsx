@@ -27,9 +27,9 @@ export const Findings = memo(function Findings({ site, menu, hash, editable, onI
   return (
     <section
       aria-label="Findings"
-      className="col-span-full flex min-h-0 items-start gap-4 border-t border-hair bg-plate px-[18px] py-1 text-[13px]"
+      className="col-span-full flex min-h-0 items-start gap-4 border-t border-hair bg-plate px-[18px] py-1 text-small"
     >
-      <h2 className="flex-none text-[13px]">
+      <h2 className="flex-none text-small">
         <button type="button" aria-expanded={open} className="hover:underline" onClick={() => setOpen(!open)}>
           {says}
           {stops > 0 && <span className="text-signal"> · {stops} to stop</span>} {open ? '▾' : '▸'}

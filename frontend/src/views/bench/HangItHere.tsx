@@ -1,12 +1,13 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { answered, client, type Schemas } from '../../api/client'
-import { DEVICES } from '../../app/lens'
+import { useAnew } from '../../api/keys'
+import { DEVICES } from '../../lens/lens'
 import { Button } from '../../parts/Button'
 import { Told } from '../../parts/Told'
 
 /** A menu that hangs nowhere: the places that would take it, each on its widest device. */
 export function HangItHere({ site, menu }: { site: Schemas['SitePage']; menu: string }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const hang = useMutation({
     mutationFn: ({ location, device }: { location: string; device: Schemas['Cell']['device'] }) =>
       answered(
@@ -15,7 +16,7 @@ export function HangItHere({ site, menu }: { site: Schemas['SitePage']; menu: st
           body: { menu },
         }),
       ),
-    onSettled: () => queries.invalidateQueries(),
+    onSettled: () => anew.site(site.key),
   })
   const line = site.menus.find((one) => one.key === menu)
   if (!line || line.hangs > 0 || line.archived) return null
@@ -38,7 +39,7 @@ export function HangItHere({ site, menu }: { site: Schemas['SitePage']; menu: st
               >
                 {one.title}
               </Button>
-              <span className="text-[12.5px]">
+              <span className="text-small">
                 on a {device}
                 {other && `, in place of ${other.name}`}
               </span>

@@ -1,7 +1,7 @@
 import { Link } from '@tanstack/react-router'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import type { Bounds } from '../../outline/carryOut'
 import type { Choosing } from '../../outline/Outline'
 import { find, type Item, isBlank, type Row, update } from '../../outline/tree'
@@ -59,13 +59,13 @@ export const ItemPanel = memo(function ItemPanel(props: Props) {
   const labelled = item.kind !== 'divider' && item.kind !== 'include'
   return (
     <section aria-label="Item" className="overflow-auto px-[18px] py-2.5">
-      <h2 className="text-[14px]">
+      <h2 className="text-body">
         {row.number} {labelOf(item, languages) || item.kind}{' '}
         <span className="font-normal text-ink-2">
           {parent ? `under ${labelOf(parent, languages)}` : 'at the top'}
         </span>
       </h2>
-      <dl className="mt-2 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-[13.5px]">
+      <dl className="mt-2 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-body">
         {labelled && (
           <Says item={item} site={site} languages={site.languages} editable={editable} set={set} />
         )}

@@ -3,7 +3,7 @@ import { useNavigate } from '@tanstack/react-router'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { timelineQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { TimeTrack } from '../../parts/TimeTrack'
 import { useSettled } from '../../parts/useSettled'
 
@@ -16,8 +16,9 @@ export const MenuTrack = memo(function MenuTrack(props: { bench: Schemas['BenchP
   const navigate = useNavigate()
   const settled = useSettled(hash, SETTLES_MS)
   const place = bench.places.find((one) => one.device === device) ?? bench.places[0]
-  const asked = timelineQuery(bench.site.key, { ...others, device: 'desktop' }, 366)
-  const timeline = useQuery({ ...asked, queryKey: [...asked.queryKey, settled] }).data
+  const timeline = useQuery(
+    timelineQuery(bench.site.key, { ...others, device: 'desktop' }, 366, settled),
+  ).data
   const line = timeline?.places.find((one) => one.location === place?.location && one.device === place.device)
   return (
     <div className="col-span-full flex h-5 items-center border-b border-hair bg-paper-2 px-[18px]">

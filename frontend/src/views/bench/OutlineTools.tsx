@@ -1,11 +1,13 @@
-import { DropdownMenu } from 'radix-ui'
 import { memo, type RefObject } from 'react'
 import type { Schemas } from '../../api/client'
 import { within } from '../../api/inside'
 import { useAct } from '../../app/acts'
-import { languageName } from '../../app/lens'
+import { languageName } from '../../lens/lens'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Input } from '../../parts/Input'
+import { Menu, MenuAct } from '../../parts/Menu'
 
 interface Props {
   bench: Schemas['BenchPage']
@@ -41,8 +43,8 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
   useAct('Look at the menu’s past', props.onHistory)
   const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
   return (
-    <div className="flex min-h-[34px] flex-none flex-wrap items-center gap-x-3 gap-y-1 border-b border-hair px-[18px] py-0.5 text-[12.5px] whitespace-nowrap text-ink-2">
-      <input
+    <div className="flex min-h-[34px] flex-none flex-wrap items-center gap-x-3 gap-y-1 border-b border-hair px-[18px] py-0.5 text-small whitespace-nowrap text-ink-2">
+      <Input
         ref={findField}
         type="search"
         aria-label="Find lines"
@@ -57,7 +59,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
             editor.choose({ id: first.item.id, typing: false })
           }
         }}
-        className="w-[130px] border-b-[1.5px] border-hair bg-transparent text-[13px] text-ink"
+        className="w-[130px] text-small"
       />
       {editor.finding && <span role="status">{editor.rows.length} lines</span>}
       <span className="flex items-center gap-1 max-sm:hidden">
@@ -80,11 +82,10 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
       {others.length > 0 && (
         <label className="flex items-center gap-1">
           beside
-          <select
+          <Choice
             aria-label="Second language"
-            className="border-b-[1.5px] border-hair bg-transparent text-ink"
             value={second ?? ''}
-            onChange={(event) => onSecond(event.target.value || null)}
+            onChoose={(value) => onSecond(value || null)}
           >
             <option value="">no other language</option>
             {others.map((one) => (
@@ -92,7 +93,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
                 {languageName(one)}
               </option>
             ))}
-          </select>
+          </Choice>
           {second && missing > 0 && <span role="status">{missing} missing</span>}
         </label>
       )}
@@ -121,29 +122,14 @@ const lacks = (item: Editor['rows'][number]['item'], language: string): boolean 
 
 function SendOut({ site, menu, language }: { site: string; menu: string; language: string }) {
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <Button small>Take out</Button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={6}
-          className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
-        >
-          {FORMATS.map(([format, says]) => (
-            <DropdownMenu.Item key={format} asChild>
-              <a
-                href={within(`/api/sites/${site}/menus/${menu}/export/${format}?language=${language}`)}
-                download
-                className="block rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground"
-              >
-                {says}
-              </a>
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+    <Menu button={<Button small>Take out</Button>}>
+      {FORMATS.map(([format, says]) => (
+        <MenuAct key={format} asChild>
+          <a href={within(`/api/sites/${site}/menus/${menu}/export/${format}?language=${language}`)} download>
+            {says}
+          </a>
+        </MenuAct>
+      ))}
+    </Menu>
   )
 }

@@ -1,11 +1,13 @@
 import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
-import { historyQuery, siteQuery, sitesQuery } from '../../api/queries'
+import { keys } from '../../api/keys'
+import { historyQuery } from '../../api/queries'
 import { flatten, type MenuDocument } from '../../outline/tree'
 import { labelOf, leadsTo } from '../../outline/words'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { MenuSelect } from '../../parts/MenuSelect'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
@@ -122,7 +124,7 @@ function EntryLine(props: {
           </span>
           {entry.live_at && <Mark kind="ok">live {when(entry.live_at)}</Mark>}
         </span>
-        <span className="block truncate text-[13px] text-ink-2">
+        <span className="block truncate text-small text-ink-2">
           {entry.before === null ? `Began with ${entry.edits.count} edits` : (first?.says ?? 'Nothing else')}
           {entry.before !== null && more > 0 && ` and ${more} more`}
         </span>
@@ -146,7 +148,7 @@ function Looked(props: {
   const path = { site: bench.site.key, menu: bench.key }
   const [earlier, later] = against && against.revision > entry.revision ? [entry, against] : [against, entry]
   const document = useQuery({
-    queryKey: ['revision', path, entry.hash],
+    queryKey: keys.site(path.site, 'revision', path.menu, entry.hash),
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/menus/{menu}/revisions/{hash}', {
@@ -156,7 +158,7 @@ function Looked(props: {
     staleTime: Number.POSITIVE_INFINITY,
   })
   const compared = useQuery({
-    queryKey: ['comparison', path, earlier?.hash, later.hash],
+    queryKey: keys.site(path.site, 'comparison', path.menu, earlier?.hash, later.hash),
     enabled: earlier !== null,
     queryFn: () =>
       answered(
@@ -185,7 +187,7 @@ function Looked(props: {
         )}
       </h2>
       <Told error={document.error ?? compared.error} />
-      <ul className="mt-1 text-[13.5px]">
+      <ul className="mt-1 text-body">
         {rows.slice(0, 400).map((row) => (
           <li key={row.item.id} className="flex gap-2 truncate" style={{ paddingLeft: (row.level - 1) * 18 }}>
             <span className="mono w-[44px] flex-none text-right text-ink-2">{row.number}</span>
@@ -220,68 +222,17 @@ function Sentences({ edits }: { edits: Schemas['Edits'] | undefined }) {
 /** Every other menu on the shelf: what this one was copied from, or its twin on a sister site. */
 function Twins({ own, chosen, onChoose }: { own: string; chosen: string; onChoose: (twin: string) => void }) {
   return (
-    <span className="flex items-baseline gap-2 text-[13px] text-ink-2">
+    <span className="flex items-baseline gap-2 text-small text-ink-2">
       compare with another menu
       <MenuSelect except={own} value={chosen} onChoose={onChoose} none="none" />
     </span>
   )
 }
 
-/** A menu of any site: `site/menu`, or nothing. */
-export function MenuSelect(props: {
-  except?: string
-  value: string
-  onChoose: (menu: string) => void
-  none: string
-}) {
-  const sites = useQuery(sitesQuery).data ?? []
-  const [site, setSite] = useState(props.value.split('/')[0] ?? '')
-  const chosen = useQuery({ ...siteQuery(site), enabled: site !== '' })
-  return (
-    <>
-      <select
-        aria-label="Another menu's site"
-        className="chosen max-w-[180px] bg-transparent text-ink"
-        value={site}
-        onChange={(event) => {
-          setSite(event.target.value)
-          props.onChoose('')
-        }}
-      >
-        <option value="">{props.none}</option>
-        {sites.map((one) => (
-          <option key={one.key} value={one.key}>
-            {one.name}
-          </option>
-        ))}
-      </select>
-      {site !== '' && (
-        <select
-          aria-label="Another menu"
-          className="chosen max-w-[180px] bg-transparent text-ink"
-          value={props.value}
-          onChange={(event) => props.onChoose(event.target.value)}
-        >
-          <option value="">its menu</option>
-          {chosen.data?.menus.map((menu) => (
-            <option
-              key={menu.key}
-              value={`${site}/${menu.key}`}
-              disabled={`${site}/${menu.key}` === props.except}
-            >
-              {menu.name}
-            </option>
-          ))}
-        </select>
-      )}
-    </>
-  )
-}
-
 function Against({ bench, twin, language }: { bench: Schemas['BenchPage']; twin: string; language: string }) {
   const [other_site = '', other_menu = ''] = twin.split('/')
   const found = useQuery({
-    queryKey: ['with', bench.site.key, bench.key, twin, language],
+    queryKey: keys.site(bench.site.key, 'with', bench.key, twin, language),
     queryFn: () =>
       answered(
         client.GET('/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}', {

@@ -3,11 +3,11 @@ import { Popover, Slider } from 'radix-ui'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { rulerQuery } from '../../api/queries'
-import { type Device, languageName } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { type Device, languageName } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
-import { Plate } from '../../parts/Plate'
+import { Popup } from '../../parts/Popup'
 import { useSettled } from '../../parts/useSettled'
 
 export type Suggestion = Schemas['Suggestion']
@@ -43,7 +43,7 @@ export function Ruler(props: Props) {
   const first = ruler.languages[0]
   if (folded)
     return (
-      <section aria-label="Ruler" className="flex items-center gap-3 text-[12px] text-ink-2">
+      <section aria-label="Ruler" className="flex items-center gap-3 text-note text-ink-2">
         <span className="flex-1 max-md:hidden">
           {first && <Zones one={first} width={width} says={fitsFrom(ruler.languages)} />}
         </span>
@@ -54,7 +54,7 @@ export function Ruler(props: Props) {
       </section>
     )
   return (
-    <section aria-label="Ruler" className="mb-1 text-[12px] text-ink-2">
+    <section aria-label="Ruler" className="mb-1 text-note text-ink-2">
       <Slider.Root
         min={LOW}
         max={HIGH}
@@ -65,14 +65,14 @@ export function Ruler(props: Props) {
       >
         <Slider.Track className="relative h-[7px] w-full bg-[repeating-linear-gradient(90deg,var(--ink-2)_0_1px,transparent_1px_6.25%)]" />
         {[400, 800, 1200, 1600].map((px) => (
-          <span key={px} className="absolute -top-px -translate-x-1/2 text-[10.5px]" style={{ left: at(px) }}>
+          <span key={px} className="absolute -top-px -translate-x-1/2 text-note" style={{ left: at(px) }}>
             {px}
           </span>
         ))}
         <Slider.Thumb
           aria-label="Width that is drawn"
           data-px={`${width} px`}
-          className="block h-[20px] w-[3px] rounded-xs bg-ink after:absolute after:top-[18px] after:-translate-x-1/2 after:bg-ink after:px-1 after:text-[11px] after:leading-[14px] after:text-paper after:whitespace-nowrap after:content-[attr(data-px)]"
+          className="block h-[20px] w-[3px] rounded-xs bg-ink after:absolute after:top-[18px] after:-translate-x-1/2 after:bg-ink after:px-1 after:text-note after:leading-[14px] after:text-paper after:whitespace-nowrap after:content-[attr(data-px)]"
         />
       </Slider.Root>
       {ruler.languages.map((one) => (
@@ -103,7 +103,7 @@ function Zones({ one, width, says }: { one: Schemas['LanguageFit']; width: numbe
           <span
             key={zone.low}
             title={`${zone.low} to ${zone.high} px: ${zone.says}`}
-            className={`absolute inset-y-0 overflow-hidden px-1 text-[10.5px] leading-[13px] whitespace-nowrap text-ink ${ZONE(zone.says)}`}
+            className={`absolute inset-y-0 overflow-hidden px-1 text-note leading-[13px] whitespace-nowrap text-ink ${ZONE(zone.says)}`}
             style={{ left: at(zone.low), right: `calc(100% - ${at(zone.high + 1)})` }}
           >
             {zone.says === 'fits' ? says : zone.says}
@@ -148,7 +148,7 @@ function Widths({ one }: { one: Schemas['LanguageFit'] }) {
         <span
           key={entry.id}
           title={`${entry.label}: ${entry.width} px`}
-          className="flex-none truncate border-l border-ink-3 px-0.5 text-[10.5px] leading-[12px]"
+          className="flex-none truncate border-l border-ink-3 px-0.5 text-note leading-[12px]"
           style={{ width: `calc((100% - 92px) * ${entry.width / (HIGH - LOW)})` }}
         >
           {Math.round(entry.width)} {entry.label}
@@ -184,7 +184,7 @@ function MakeItFit({ suggestions, editable, onSuggestion }: Props & { suggestion
           Make it fit …
         </Button>
       </Popover.Trigger>
-      <Plate label="Make it fit" className="w-[520px] p-3">
+      <Popup label="Make it fit" className="w-[520px] p-3">
         <ul>
           {suggestions.map((one) => (
             <li
@@ -193,7 +193,7 @@ function MakeItFit({ suggestions, editable, onSuggestion }: Props & { suggestion
             >
               <span className="min-w-0 flex-1">
                 {one.says}
-                <span className="block text-[12px] text-ink-2">
+                <span className="block text-note text-ink-2">
                   then {Math.round(one.natural)} px wide,{' '}
                   {one.fits_from === null ? 'still too wide everywhere' : `fits from ${one.fits_from} px`}
                 </span>
@@ -213,7 +213,7 @@ function MakeItFit({ suggestions, editable, onSuggestion }: Props & { suggestion
             </li>
           ))}
         </ul>
-      </Plate>
+      </Popup>
     </Popover.Root>
   )
 }

@@ -3,8 +3,8 @@ import { Link } from '@tanstack/react-router'
 import { memo, useCallback, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { resolvedQuery } from '../../api/queries'
-import { type Device, spoken } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { type Device, spoken } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Words } from '../../parts/Words'
 import { Ruler, type Suggestion } from './Ruler'
@@ -61,7 +61,7 @@ export const Strip = memo(function Strip(props: Props) {
           value={hold}
           options={HOLDS}
           onChoose={setHold}
-          className="ml-auto text-[12px] text-ink-2"
+          className="ml-auto text-note text-ink-2"
         />
         {fold}
       </OneDevice>
@@ -103,7 +103,7 @@ function OneDevice(props: OneProps) {
   return (
     <div className="flex min-h-0 min-w-0 flex-col">
       <div
-        className={`mb-1 flex items-baseline gap-3 text-[12px] ${folded ? 'mb-0' : ''} ${marked ? 'font-semibold text-ink' : 'text-ink-2'}`}
+        className={`mb-1 flex items-baseline gap-3 text-note ${folded ? 'mb-0' : ''} ${marked ? 'font-semibold text-ink' : 'text-ink-2'}`}
       >
         <p className="min-w-0 truncate">
           {device}
@@ -148,7 +148,7 @@ function OneDevice(props: OneProps) {
           low={folded}
         />
       ) : (
-        <p className="rounded-sign border border-dashed border-ink-3 px-3 py-4 text-[13px] text-ink-2">
+        <p className="rounded-sign border border-dashed border-ink-3 px-3 py-4 text-small text-ink-2">
           This menu is not shown on a {device}.
         </p>
       )}

@@ -3,11 +3,15 @@ import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { type LedgerAsked, ledgerQuery, sitesQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { DayField } from '../../parts/DayField'
+import { Empty } from '../../parts/Empty'
+import { PageHead } from '../../parts/PageHead'
+import { type Column, Table } from '../../parts/Table'
 import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
-import { useTitle } from '../../parts/useTitle'
 
 /** What is told, by what people ask for. */
 const KINDS: Record<string, readonly string[]> = {
@@ -18,11 +22,9 @@ const KINDS: Record<string, readonly string[]> = {
   'sites and keys': ['take in', 'connect'],
   'people and setup': ['account', 'facts', 'template', 'font'],
 }
-const LINE = 'border-b-[1.5px] border-ink-3 bg-transparent text-ink'
 
 /** Who did what, newest first, as far back as one reads; each line leads to what it tells of. */
 export function Ledger() {
-  useTitle('Ledger')
   const lens = useLens()
   const [kind, setKind] = useState('')
   const [asked, setAsked] = useState<LedgerAsked>({})
@@ -33,20 +35,42 @@ export function Ledger() {
     ...new Set([...(asked.who ? [asked.who] : []), ...lines.flatMap((line) => line.person ?? [])]),
   ]
   const ask = (more: LedgerAsked) => setAsked((before) => ({ ...before, ...more }))
+  const columns: Column<Schemas['LedgerOut']>[] = [
+    { says: 'when', room: 'w-32', className: 'mono text-ink-2', cell: (line) => when(line.at) },
+    { says: 'who', room: 'w-36', cell: (line) => line.person ?? 'the shelf' },
+    {
+      says: 'site',
+      room: 'w-48',
+      className: 'text-ink-2',
+      cell: (line) =>
+        line.site && (
+          <Link to="/sites/$site" params={{ site: line.site }} search={lens} className="hover:underline">
+            {sites.find((one) => one.key === line.site)?.name ?? line.site}
+          </Link>
+        ),
+    },
+    { says: 'what', cell: (line) => <Says line={line} /> },
+  ]
   const narrowed = kind !== '' || Object.values(asked).some(Boolean)
   return (
     <div className="max-w-[980px] px-[18px] py-3.5">
-      <h1 className="mb-2">Ledger</h1>
-      <p className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-[13px] text-ink-2">
-        <Choice says="what" value={kind} none="everything" options={Object.keys(KINDS)} onChoose={setKind} />
-        <Choice
+      <PageHead names={['Ledger']} />
+      <p className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small text-ink-2">
+        <Narrowed
+          says="what"
+          value={kind}
+          none="everything"
+          options={Object.keys(KINDS)}
+          onChoose={setKind}
+        />
+        <Narrowed
           says="by"
           value={asked.who ?? ''}
           none="anybody"
           options={people}
           onChoose={(who) => ask({ who: who || undefined })}
         />
-        <Choice
+        <Narrowed
           says="at"
           value={asked.site ?? ''}
           none="any site"
@@ -56,12 +80,10 @@ export function Ledger() {
         />
         <label className="flex items-baseline gap-1.5">
           on
-          <input
-            type="date"
+          <DayField
             aria-label="Day"
             value={asked.day ?? ''}
-            onChange={(event) => ask({ day: event.target.value || undefined })}
-            className={LINE}
+            onChange={(day) => ask({ day: day || undefined })}
           />
         </label>
         {narrowed && (
@@ -78,51 +100,15 @@ export function Ledger() {
         )}
       </p>
       <Trouble query={ledger} />
-      <table className="stacks w-full text-left">
-        <caption className="sr-only">Who did what, newest first</caption>
-        <thead className="text-[12px] text-ink-2">
-          <tr>
-            <th scope="col" className="w-32 py-1 font-normal">
-              when
-            </th>
-            <th scope="col" className="w-36 font-normal">
-              who
-            </th>
-            <th scope="col" className="w-32 font-normal">
-              site
-            </th>
-            <th scope="col" className="font-normal">
-              what
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {lines.map((line) => (
-            <tr key={line.id} className="border-t border-hair align-baseline">
-              <td className="mono py-1.5 text-ink-2">{when(line.at)}</td>
-              <td>{line.person ?? 'the shelf'}</td>
-              <td className="text-ink-2">
-                {line.site && (
-                  <Link
-                    to="/sites/$site"
-                    params={{ site: line.site }}
-                    search={lens}
-                    className="hover:underline"
-                  >
-                    {line.site}
-                  </Link>
-                )}
-              </td>
-              <td>
-                <Says line={line} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-      {ledger.isSuccess && lines.length === 0 && (
-        <p className="text-ink-2">Nothing was done that answers to this.</p>
-      )}
+      <Table
+        caption="Who did what, newest first"
+        columns={columns}
+        rows={ledger.data ? lines : undefined}
+        keyOf={(line) => line.id}
+        empty={
+          <Empty says={narrowed ? 'Nothing was done that answers to this.' : 'Nothing was done here yet.'} />
+        }
+      />
       {ledger.hasNextPage && (
         <p className="py-3">
           <Button disabled={ledger.isFetchingNextPage} onClick={() => void ledger.fetchNextPage()}>
@@ -149,7 +135,7 @@ function Says({ line }: { line: Schemas['LedgerOut'] }) {
   )
 }
 
-interface ChoiceProps {
+interface NarrowedProps {
   says: string
   value: string
   none: string
@@ -158,23 +144,18 @@ interface ChoiceProps {
   onChoose: (value: string) => void
 }
 
-function Choice({ says, value, none, options, called, onChoose }: ChoiceProps) {
+function Narrowed({ says, value, none, options, called, onChoose }: NarrowedProps) {
   return (
     <label className="flex items-baseline gap-1.5">
       {says}
-      <select
-        aria-label={says}
-        value={value}
-        onChange={(event) => onChoose(event.target.value)}
-        className="chosen bg-transparent"
-      >
+      <Choice aria-label={says} value={value} onChoose={(value) => onChoose(value)}>
         <option value="">{none}</option>
         {options.map((one) => (
           <option key={one} value={one}>
             {called?.(one) ?? one}
           </option>
         ))}
-      </select>
+      </Choice>
     </label>
   )
 }

@@ -1,13 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useDeferredValue, useState } from 'react'
+import type { Schemas } from '../../api/client'
 import { pagesQuery, reachQuery, siteQuery } from '../../api/queries'
-import { DEVICES, type Device } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { DEVICES, type Device } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { Empty } from '../../parts/Empty'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
+import { PageHead } from '../../parts/PageHead'
+import { type Column, Table } from '../../parts/Table'
 import { Trouble } from '../../parts/Trouble'
-import { useTitle } from '../../parts/useTitle'
 
 /** The site's inventory, and which menus lead to each page. */
 export function Pages() {
@@ -15,34 +19,56 @@ export function Pages() {
   const [words, setWords] = useState('')
   const lens = useLens()
   const about = useQuery(siteQuery(site))
-  useTitle('Pages', about.data?.name)
   const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
   const reach = useQuery(reachQuery(site, lens)).data
   const steps = new Map(reach?.pages.map((page) => [page.ref, page.steps]))
   const [only, setOnly] = useState<Device | null>(null)
   const lacked = only && reach ? new Set(reach.lacking[only]) : null
   const listed = pages.data?.filter((page) => !lacked || lacked.has(page.ref)) ?? []
+  const columns: Column<Schemas['PageOut']>[] = [
+    { says: 'title', className: 'font-semibold', cell: titleOf, order: titleOf },
+    { says: 'address', className: 'mono text-ink-2', cell: (page) => page.path, order: (page) => page.path },
+    { says: 'type', className: 'text-ink-2', cell: (page) => page.type, order: (page) => page.type },
+    ...DEVICES.map((device) => ({
+      says: device,
+      said: true,
+      room: 'pr-4 text-right',
+      order: (page: Schemas['PageOut']) => steps.get(page.ref)?.[device] ?? Number.MAX_SAFE_INTEGER,
+      cell: (page: Schemas['PageOut']) =>
+        reach && page.state === 'published' && <Steps steps={steps.get(page.ref)?.[device] ?? null} />,
+    })),
+    {
+      says: 'in menus',
+      said: true,
+      order: (page) => page.places.length,
+      cell: (page) => (page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>),
+    },
+  ]
   return (
     <div className="max-w-[1100px] px-[18px] py-3.5">
-      <div className="mb-3 flex items-baseline gap-3">
-        <h1>
-          <Link to="/sites/$site" params={{ site }} search={lens} className="hover:underline">
-            {about.data?.name ?? site}
-          </Link>{' '}
-          › Pages
-        </h1>
-        <span className="text-ink-2">{about.data?.pages}</span>
-        <input
+      <PageHead
+        names={['Pages', about.data?.name]}
+        title={
+          <>
+            <Link to="/sites/$site" params={{ site }} search={lens} className="hover:underline">
+              {about.data?.name ?? site}
+            </Link>{' '}
+            › Pages
+          </>
+        }
+        beside={about.data?.pages}
+      >
+        <Input
           type="search"
           aria-label="Search pages by title, address or type"
           placeholder="title, address or type"
           value={words}
           onChange={(event) => setWords(event.target.value)}
-          className="ml-auto w-64 max-w-full border-b-[1.5px] border-ink-3 bg-transparent px-1 py-0.5"
+          className="w-64 max-w-full"
         />
-      </div>
+      </PageHead>
       <Trouble query={pages} />
-      <p className="mb-2 flex flex-wrap items-baseline gap-3 text-[13px] text-ink-2">
+      <p className="mb-2 flex flex-wrap items-baseline gap-3 text-small text-ink-2">
         Choices from the home page, by device.
         {DEVICES.map((device) => {
           const count = reach?.lacking[device]?.length ?? 0
@@ -60,52 +86,22 @@ export function Pages() {
           )
         })}
       </p>
-      <table className="stacks w-full text-left">
-        <caption className="sr-only">Pages of the site</caption>
-        <thead className="text-[12px] text-ink-2">
-          <tr>
-            <th scope="col" className="py-1 font-normal">
-              title
-            </th>
-            <th scope="col" className="font-normal">
-              address
-            </th>
-            <th scope="col" className="font-normal">
-              type
-            </th>
-            {DEVICES.map((device) => (
-              <th key={device} scope="col" className="pr-4 text-right font-normal">
-                {device}
-              </th>
-            ))}
-            <th scope="col" className="font-normal">
-              in menus
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {listed.map((page) => (
-            <tr key={page.ref} className="border-t border-hair align-baseline">
-              <td className="py-1.5 font-semibold">{Object.values(page.title)[0]}</td>
-              <td className="mono text-ink-2">{page.path}</td>
-              <td className="text-ink-2">{page.type}</td>
-              {DEVICES.map((device) => (
-                <td key={device} data-says={device} className="pr-4 text-right">
-                  {reach && page.state === 'published' && (
-                    <Steps steps={steps.get(page.ref)?.[device] ?? null} />
-                  )}
-                </td>
-              ))}
-              <td data-says="in menus">
-                {page.places.length ? page.places.join(', ') : <Mark kind="open">in no menu</Mark>}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        caption="Pages of the site"
+        columns={columns}
+        rows={pages.data && listed}
+        keyOf={(page) => page.ref}
+        empty={
+          <Empty
+            says={words || only ? 'No page answers to this.' : 'No pages were read from this site yet.'}
+          />
+        }
+      />
     </div>
   )
 }
+
+const titleOf = (page: Schemas['PageOut']): string => Object.values(page.title)[0] ?? page.path
 
 function Steps({ steps }: { steps: number | null }) {
   if (steps === null) return <Mark kind="stop">no way</Mark>

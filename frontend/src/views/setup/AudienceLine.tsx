@@ -1,6 +1,7 @@
 import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/Button'
 import { FactValue } from '../../parts/FactValue'
+import { Input } from '../../parts/Input'
 import type { AudienceRow } from './known'
 
 interface Props {
@@ -19,11 +20,11 @@ export function AudienceLine({ audience, known, onChange }: Props) {
   return (
     <div className="border-t border-hair py-1">
       <span className="flex items-baseline gap-2">
-        <input
+        <Input
           aria-label="Name of the audience"
           value={audience.name}
           onChange={(event) => onChange({ ...audience, name: event.target.value })}
-          className="border-b-[1.5px] border-hair bg-transparent font-semibold"
+          className="font-semibold"
         />
         <Button small tone="quiet" className="ml-auto" onClick={() => onChange(null)}>
           take away

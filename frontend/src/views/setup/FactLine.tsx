@@ -1,4 +1,6 @@
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Input } from '../../parts/Input'
 import type { FactRow } from './known'
 
 const TYPES = ['flag', 'choice', 'tags', 'number', 'path', 'text'] as const
@@ -10,7 +12,6 @@ const SAYS = {
   path: 'an address',
   text: 'words',
 } as const
-const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
 
 /** A fact: its name, its type, and the values that it may have. */
 export function FactLine({ fact, onChange }: { fact: FactRow; onChange: (fact: FactRow | null) => void }) {
@@ -18,33 +19,32 @@ export function FactLine({ fact, onChange }: { fact: FactRow; onChange: (fact: F
   const listed = fact.type === 'choice' || fact.type === 'tags'
   return (
     <div className="flex flex-wrap items-baseline gap-x-2 gap-y-1 border-t border-hair py-1">
-      <input
+      <Input
         aria-label="Name of the fact"
         value={fact.name}
         onChange={(event) => set({ name: event.target.value })}
-        className={`mono w-[130px] ${INPUT}`}
+        className="mono w-[130px]"
       />
-      <select
+      <Choice
         aria-label={`Type of ${fact.name}`}
         value={fact.type}
-        onChange={(event) => {
-          const type = TYPES.find((one) => one === event.target.value) ?? 'flag'
+        onChoose={(value) => {
+          const type = TYPES.find((one) => one === value) ?? 'flag'
           const needs = (type === 'choice' || type === 'tags') && fact.values.length === 0
           set({ type, values: needs ? [{ was: null, value: 'first' }] : fact.values })
         }}
-        className="chosen bg-transparent"
       >
         {TYPES.map((one) => (
           <option key={one} value={one}>
             {SAYS[one]}
           </option>
         ))}
-      </select>
+      </Choice>
       {listed && (
         <>
           {fact.values.map((one, at) => (
             <span key={at} className="flex items-baseline">
-              <input
+              <Input
                 aria-label={`Value ${at + 1} of ${fact.name}`}
                 value={one.value}
                 size={Math.max(4, one.value.length)}
@@ -55,7 +55,6 @@ export function FactLine({ fact, onChange }: { fact: FactRow; onChange: (fact: F
                     ),
                   })
                 }
-                className={INPUT}
               />
               <Button
                 small
@@ -82,13 +81,13 @@ export function FactLine({ fact, onChange }: { fact: FactRow; onChange: (fact: F
         (['min', 'max'] as const).map((one) => (
           <label key={one} className="flex items-baseline gap-1 text-ink-2">
             {one === 'min' ? 'from' : 'to'}
-            <input
+            <Input
               type="number"
               value={fact[one] ?? ''}
               onChange={(event) =>
                 set({ [one]: event.target.value === '' ? null : Number(event.target.value) })
               }
-              className={`w-[64px] ${INPUT}`}
+              className="w-[64px]"
             />
           </label>
         ))}

@@ -13,7 +13,7 @@ export function Facts({ editable }: { editable: boolean }) {
   return (
     <section aria-label="Facts and audiences" className="mt-8">
       <h2>Facts and audiences</h2>
-      <ul className="text-[13.5px]">
+      <ul className="text-body">
         {sites.map((one) => (
           <li key={one.key} className="flex items-baseline justify-between border-t border-hair py-1">
             {one.name}
@@ -30,7 +30,7 @@ export function Facts({ editable }: { editable: boolean }) {
           <li key={one.key} className="flex items-baseline justify-between border-t border-hair py-1">
             <span>
               {one.known.title}{' '}
-              <span className="text-[12px] text-ink-2">
+              <span className="text-note text-ink-2">
                 shared · {one.followers.join(', ') || 'no site follows it'}
               </span>
             </span>

@@ -1,8 +1,10 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
+import { keys, useAnew } from '../../api/keys'
 import { factsQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
@@ -34,12 +36,11 @@ interface Props {
   onClose: () => void
 }
 
-const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
 const TRIES_MS = 400
 
 /** Facts, audiences and named rules of a site or of a shared set, with what becomes of every rule that uses them. */
 export function FactsEditor({ scope, editable, onClose }: Props) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const site = scope.kind === 'site' ? scope.key : ''
   const found = useQuery({ ...factsQuery(site), enabled: site !== '', staleTime: 0 }).data
   const begun = scope.kind === 'set' ? draftOf(scope.known) : found ? draftOf(found.own) : null
@@ -58,7 +59,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
     : null
   const settled = useSettled(JSON.stringify(body), TRIES_MS)
   const tried = useQuery({
-    queryKey: ['facts tried', scope.kind, scope.key, settled],
+    queryKey: keys.setup('facts tried', scope.kind, scope.key, settled),
     enabled: draft !== null && scope.key !== null && twice === null,
     retry: false,
     placeholderData: (before: Schemas['RuleUse'][] | undefined) => before,
@@ -93,7 +94,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
         )
     },
     onSuccess: async () => {
-      await queries.invalidateQueries()
+      await (scope.kind === 'site' ? anew.site(site) : anew.setup())
       onClose()
     },
   })
@@ -126,17 +127,13 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
         </span>
       }
     >
-      <Scrolled label="Facts and audiences" className="border-r border-hair pr-5 text-[13.5px]">
+      <Scrolled label="Facts and audiences" className="border-r border-hair pr-5 text-body">
         <fieldset disabled={!editable}>
           <legend className="sr-only">Facts, audiences and rules</legend>
           {scope.kind === 'set' && (
             <label className="mb-2 flex items-baseline gap-2">
               called
-              <input
-                value={draft.title}
-                onChange={(event) => set({ title: event.target.value })}
-                className={INPUT}
-              />
+              <Input value={draft.title} onChange={(event) => set({ title: event.target.value })} />
             </label>
           )}
           <h3 className="font-bold">Facts</h3>
@@ -231,7 +228,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
           </Button>
         </fieldset>
       </Scrolled>
-      <Scrolled label="What becomes of the rules" className="text-[13.5px]">
+      <Scrolled label="What becomes of the rules" className="text-body">
         <Told error={keep.error ?? tried.error} />
         {twice !== null && (
           <p role="alert" className="border-l-4 border-signal bg-signal-ground px-3 py-2">

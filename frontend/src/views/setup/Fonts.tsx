@@ -1,11 +1,12 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { answered, client } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { fontsQuery } from '../../api/queries'
 import { Told } from '../../parts/Told'
 
 /** The families that bars are drawn and measured in; the agency's own are added here. */
 export function Fonts({ editable }: { editable: boolean }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const fonts = useQuery(fontsQuery)
   const upload = useMutation({
     mutationFn: (file: File) =>
@@ -16,7 +17,7 @@ export function Fonts({ editable }: { editable: boolean }) {
           headers: { 'content-type': 'application/octet-stream' },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: fontsQuery.queryKey }),
+    onSuccess: () => anew.setup(),
   })
   return (
     <section aria-label="Fonts">
@@ -26,7 +27,7 @@ export function Fonts({ editable }: { editable: boolean }) {
         {fonts.data?.map((one) => (
           <li key={one.family} className="flex items-baseline justify-between border-t border-hair py-1">
             {one.family}
-            <span className="text-[12px] text-ink-2">
+            <span className="text-note text-ink-2">
               {one.own && 'our own · '}
               {one.lightest === one.heaviest ? one.lightest : `${one.lightest}–${one.heaviest}`}
             </span>
@@ -34,12 +35,12 @@ export function Fonts({ editable }: { editable: boolean }) {
         ))}
       </ul>
       {editable && (
-        <label className="mt-2 block border-t border-hair pt-2 text-[13px] text-ink-2">
+        <label className="mt-2 block border-t border-hair pt-2 text-small text-ink-2">
           Add a font of our own (OpenType, TrueType or WOFF2, at most 4 MB)
           <input
             type="file"
             accept=".otf,.ttf,.woff2"
-            className="mt-1 block w-full text-[12.5px]"
+            className="mt-1 block w-full text-small"
             onChange={(event) => {
               const file = event.target.files?.[0]
               if (file) upload.mutate(file)
@@ -48,7 +49,7 @@ export function Fonts({ editable }: { editable: boolean }) {
           />
         </label>
       )}
-      {upload.data && <p className="mt-1 text-[13px]">Added {upload.data.family}.</p>}
+      {upload.data && <p className="mt-1 text-small">Added {upload.data.family}.</p>}
     </section>
   )
 }

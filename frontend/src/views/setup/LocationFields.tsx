@@ -1,8 +1,10 @@
 import type { Schemas } from '../../api/client'
-import { DEVICES } from '../../app/lens'
+import { DEVICES } from '../../lens/lens'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
 import { ColourField } from '../../parts/ColourField'
 import { Field } from '../../parts/Field'
+import { Input } from '../../parts/Input'
 import { LookFields } from '../../parts/LookFields'
 import { type Fold, KINDS, type Location, REGIONS, SHAPES } from './template'
 
@@ -17,8 +19,6 @@ interface Props {
 
 type Look = Schemas['PlaceLook']
 
-const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
-
 /** Everything that a template says of one place. */
 export function LocationFields({ location, others, plain, fonts, onChange }: Props) {
   const set = (change: Partial<Location>) => onChange({ ...location, ...change })
@@ -26,11 +26,11 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
   const text = (key: 'key' | 'title', says: string) => (
     <Field says={says}>
       {(id) => (
-        <input
+        <Input
           id={id}
           value={location[key]}
           onChange={(event) => set({ [key]: event.target.value })}
-          className={`w-[170px] ${INPUT}`}
+          className="w-[170px]"
         />
       )}
     </Field>
@@ -38,12 +38,12 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
   const number = (says: string, value: number | null | undefined, change: (value: number | null) => void) => (
     <Field says={says}>
       {(id) => (
-        <input
+        <Input
           id={id}
           type="number"
           value={value ?? ''}
           onChange={(event) => change(event.target.value === '' ? null : Number(event.target.value))}
-          className={`w-[72px] text-right ${INPUT}`}
+          className="w-[72px] text-right"
         />
       )}
     </Field>
@@ -51,11 +51,11 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
   const place = (says: string, value: string | null | undefined, change: (value: string | null) => void) => (
     <Field says={says}>
       {(id) => (
-        <select
+        <Choice
           id={id}
           value={value ?? ''}
-          onChange={(event) => change(event.target.value || null)}
-          className="chosen max-w-[170px] bg-transparent"
+          onChoose={(value) => change(value || null)}
+          className="max-w-[170px]"
         >
           <option value="">none</option>
           {others.map((one) => (
@@ -63,7 +63,7 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
               {one.title}
             </option>
           ))}
-        </select>
+        </Choice>
       )}
     </Field>
   )
@@ -100,21 +100,20 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
       fold: (location.fold ?? []).map((one, index) => (index === at ? { ...one, ...change } : one)),
     })
   return (
-    <div className="text-[13px]">
+    <div className="text-small">
       {text('title', 'title')}
       {text('key', 'key')}
       <Field says="shape">
         {(id) => (
-          <select
+          <Choice
             id={id}
             value={location.shape}
-            onChange={(event) => set({ shape: event.target.value as Location['shape'] })}
-            className="chosen bg-transparent"
+            onChoose={(value) => set({ shape: value as Location['shape'] })}
           >
             {SHAPES.map((one) => (
               <option key={one}>{one}</option>
             ))}
-          </select>
+          </Choice>
         )}
       </Field>
       {number('levels at most', location.depth ?? 3, (depth) => set({ depth: depth ?? 1 }))}
@@ -135,13 +134,10 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
       </Field>
       <Field says="stands">
         {(id) => (
-          <select
+          <Choice
             id={id}
             value={location.stands ? stands.region : ''}
-            onChange={(event) =>
-              set({ stands: event.target.value ? { ...stands, region: event.target.value } : null })
-            }
-            className="chosen bg-transparent"
+            onChoose={(value) => set({ stands: value ? { ...stands, region: value } : null })}
           >
             <option value="">as its shape does</option>
             {REGIONS.map(([value, says]) => (
@@ -149,7 +145,7 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
                 {says}
               </option>
             ))}
-          </select>
+          </Choice>
         )}
       </Field>
       {location.stands && (
@@ -203,13 +199,13 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
           {number('levels shown', location.levels, (levels) => set({ levels }))}
           <Field says="on pages (under:about, …)">
             {(id) => (
-              <input
+              <Input
                 id={id}
                 value={(location.pages ?? []).join(', ')}
                 onChange={(event) =>
                   set({ pages: event.target.value.split(/[\s,]+/).filter((one) => one !== '') })
                 }
-                className={`w-[130px] ${INPUT}`}
+                className="w-[130px]"
               />
             )}
           </Field>
@@ -233,25 +229,24 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
           {number('below, px', fold.below, (below) => setFold(at, { below }))}
           <Field says="stands">
             {(id) => (
-              <select
+              <Choice
                 id={id}
                 value={fold.where ?? 'after'}
-                onChange={(event) => setFold(at, { where: event.target.value as Fold['where'] })}
-                className="chosen bg-transparent"
+                onChoose={(value) => setFold(at, { where: value as Fold['where'] })}
               >
                 <option value="before">before what hangs there</option>
                 <option value="after">after what hangs there</option>
-              </select>
+              </Choice>
             )}
           </Field>
           {number('order among several', fold.order ?? 0, (order) => setFold(at, { order: order ?? 0 }))}
           <Field says="under the heading">
             {(id) => (
-              <input
+              <Input
                 id={id}
                 value={fold.heading ?? ''}
                 onChange={(event) => setFold(at, { heading: event.target.value || null })}
-                className={`w-[130px] ${INPUT}`}
+                className="w-[130px]"
               />
             )}
           </Field>

@@ -1,4 +1,5 @@
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import type { Draft } from './known'
 
 type Row = Draft['rules'][number]
@@ -10,30 +11,28 @@ interface Props {
   onChange: (rule: Row | null) => void
 }
 
-const INPUT = 'border-b-[1.5px] border-hair bg-transparent'
-
 /** A rule that has a name, and who uses it. */
 export function NamedRuleLine({ rule, used, onChange }: Props) {
   return (
     <div className="border-t border-hair py-1">
       <span className="flex items-baseline gap-2">
-        <input
+        <Input
           aria-label="Name of the rule"
           value={rule.name}
           onChange={(event) => onChange({ ...rule, name: event.target.value })}
-          className={`w-[120px] ${INPUT} font-semibold`}
+          className="w-[120px] font-semibold"
         />
-        <input
+        <Input
           aria-label={`The rule ${rule.name}`}
           value={rule.text}
           onChange={(event) => onChange({ ...rule, text: event.target.value })}
-          className={`mono min-w-0 flex-1 ${INPUT}`}
+          className="mono min-w-0 flex-1"
         />
         <Button small tone="quiet" onClick={() => onChange(null)}>
           take away
         </Button>
       </span>
-      <span className="text-[12.5px] text-ink-2">
+      <span className="text-small text-ink-2">
         {used.length === 0 ? 'used by no entry yet' : `used by ${used.join(', ')}`}
       </span>
     </div>

@@ -1,9 +1,12 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { peopleQuery, signInsQuery } from '../../api/queries'
-import { Asked, LINE } from '../../parts/Asked'
+import { Asked } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { NewPassword } from '../../parts/NewPassword'
 import { SignIns } from '../../parts/SignIns'
@@ -28,7 +31,7 @@ export function People({ me }: { me: string }) {
             <div className="flex items-baseline justify-between gap-2">
               <span>
                 <span className="font-semibold">{one.name}</span>{' '}
-                <span className="text-[12px] text-ink-2">{one.role}</span>{' '}
+                <span className="text-note text-ink-2">{one.role}</span>{' '}
                 {one.disabled_at && <Mark kind="stop">kept out</Mark>}
               </span>
               <Button
@@ -40,7 +43,7 @@ export function People({ me }: { me: string }) {
                 Access
               </Button>
             </div>
-            <div className="text-[12px] text-ink-2">{one.email}</div>
+            <div className="text-note text-ink-2">{one.email}</div>
             {open === one.id && <Access account={one} mine={one.email === me} />}
           </li>
         ))}
@@ -57,15 +60,11 @@ export function People({ me }: { me: string }) {
 }
 
 function Access({ account, mine }: { account: Account; mine: boolean }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [password, setPassword] = useState('')
   const path = { path: { person_id: account.id } }
   const signIns = useQuery(signInsQuery(account.id))
-  const again = () =>
-    Promise.all([
-      queries.invalidateQueries({ queryKey: peopleQuery.queryKey }),
-      queries.invalidateQueries({ queryKey: ['sign-ins'] }),
-    ])
+  const again = () => anew.people()
   const disable = useMutation({
     mutationFn: (disabled: boolean) =>
       answered(client.PUT('/api/people/{person_id}/disabled', { params: path, body: { disabled } })),
@@ -102,7 +101,7 @@ function Access({ account, mine }: { account: Account; mine: boolean }) {
         </Button>
       </form>
       {reset.isSuccess && (
-        <p role="status" className="text-[13px]">
+        <p role="status" className="text-small">
           Given; {account.name} is signed out everywhere.
         </p>
       )}
@@ -124,12 +123,12 @@ function Access({ account, mine }: { account: Account; mine: boolean }) {
 }
 
 function AddPerson({ onDone }: { onDone: () => void }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [body, setBody] = useState({ name: '', email: '', role: 'editor', password: '' })
   const add = useMutation({
     mutationFn: () => answered(client.POST('/api/people', { body })),
     onSuccess: async () => {
-      await queries.invalidateQueries({ queryKey: peopleQuery.queryKey })
+      await anew.people()
       onDone()
     },
   })
@@ -143,37 +142,37 @@ function AddPerson({ onDone }: { onDone: () => void }) {
     >
       <Asked says="Name">
         {(id) => (
-          <input
+          <Input
             id={id}
             value={body.name}
             onChange={(event) => setBody({ ...body, name: event.target.value })}
-            className={LINE}
+            className="w-full"
           />
         )}
       </Asked>
       <Asked says="E-mail address">
         {(id) => (
-          <input
+          <Input
             id={id}
             type="email"
             value={body.email}
             onChange={(event) => setBody({ ...body, email: event.target.value })}
-            className={LINE}
+            className="w-full"
           />
         )}
       </Asked>
       <Asked says="Role">
         {(id) => (
-          <select
+          <Choice
             id={id}
             value={body.role}
-            onChange={(event) => setBody({ ...body, role: event.target.value })}
-            className={LINE}
+            onChoose={(value) => setBody({ ...body, role: value })}
+            className="w-full"
           >
             {ROLES.map((role) => (
               <option key={role}>{role}</option>
             ))}
-          </select>
+          </Choice>
         )}
       </Asked>
       <NewPassword value={body.password} onChange={(password) => setBody({ ...body, password })} />

@@ -1,7 +1,8 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { answered, client, type Schemas } from '../../api/client'
 import { sitesQuery } from '../../api/queries'
-import { Asked, LINE } from '../../parts/Asked'
+import { Asked } from '../../parts/Asked'
+import { Choice } from '../../parts/Choice'
 import { Told } from '../../parts/Told'
 
 export const ROLES = ['editor', 'lead', 'reviewer', 'viewer', 'owner', 'none']
@@ -37,39 +38,39 @@ export function Roles({
     <div className="grid gap-1">
       <Asked says="Role everywhere">
         {(id) => (
-          <select
+          <Choice
             id={id}
             value={account.role}
             disabled={give.isPending}
-            onChange={(event) => give.mutate({ role: event.target.value, site: null })}
-            className={LINE}
+            onChoose={(value) => give.mutate({ role: value, site: null })}
+            className="w-full"
           >
             {ROLES.map((role) => (
               <option key={role}>{role}</option>
             ))}
-          </select>
+          </Choice>
         )}
       </Asked>
       {shelf.data?.map((site) => (
         <Asked key={site.key} says={`At ${site.name}`}>
           {(id) => (
-            <select
+            <Choice
               id={id}
               value={account.at_sites[site.key] ?? AS_EVERYWHERE}
               disabled={give.isPending}
-              onChange={(event) =>
+              onChoose={(value) =>
                 give.mutate({
-                  role: event.target.value === AS_EVERYWHERE ? null : event.target.value,
+                  role: value === AS_EVERYWHERE ? null : value,
                   site: site.key,
                 })
               }
-              className={LINE}
+              className="w-full"
             >
               <option>{AS_EVERYWHERE}</option>
               {ROLES.map((role) => (
                 <option key={role}>{role}</option>
               ))}
-            </select>
+            </Choice>
           )}
         </Asked>
       ))}

@@ -1,5 +1,6 @@
 import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 
 interface Props {
@@ -28,7 +29,7 @@ export function RulesAlong({ uses, editable, mends, onMend }: Props) {
                 → <code>{use.after}</code>
               </span>
             )}
-            <span className="block text-[12.5px] text-ink-2">
+            <span className="block text-small text-ink-2">
               {use.places.map((place) => `${place.label} (${place.site}, ${place.menu})`).join(', ')}
             </span>
             {use.problem && (
@@ -38,11 +39,11 @@ export function RulesAlong({ uses, editable, mends, onMend }: Props) {
             )}
             {(use.problem || use.before in mends) && editable && (
               <span className="mt-0.5 flex items-baseline gap-2">
-                <input
+                <Input
                   aria-label={`Mend ${use.before}`}
                   value={mends[use.before] ?? use.after}
                   onChange={(event) => onMend(use.before, event.target.value)}
-                  className="mono min-w-0 flex-1 border-b-[1.5px] border-hair bg-transparent"
+                  className="mono min-w-0 flex-1"
                 />
                 {use.suggested && use.suggested !== use.after && (
                   <Button small onClick={() => onMend(use.before, use.suggested ?? '')}>

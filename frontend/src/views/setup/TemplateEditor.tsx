@@ -1,10 +1,12 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
+import { keys, useAnew } from '../../api/keys'
 import { fontsQuery, plainLookQuery } from '../../api/queries'
-import { DEVICES, type Device } from '../../app/lens'
+import { DEVICES, type Device } from '../../lens/lens'
 import { Button } from '../../parts/Button'
 import { DrawnFrame } from '../../parts/DrawnFrame'
+import { Input } from '../../parts/Input'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
@@ -24,13 +26,13 @@ interface Props {
 /** A template as data, with the page that it makes drawn beside it. Keeping it makes the next version. */
 export function TemplateEditor({ name, version, editable, onClose }: Props) {
   const found = useQuery({
-    queryKey: ['template', name, version],
+    queryKey: keys.setup('template', name, version),
     queryFn: () =>
       answered(
         client.GET('/api/templates/{key}/{version}', { params: { path: { key: name, version } } }),
       ).then((document) => document as unknown as Template),
   })
-  const queries = useQueryClient()
+  const anew = useAnew()
   const plain = useQuery(plainLookQuery)
   const fonts = useQuery(fontsQuery).data ?? []
   const [changed, setChanged] = useState<Template | null>(null)
@@ -40,7 +42,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
   const [state, setState] = useState({ scrolled: false, drawer: false })
   const body = { template: (template ?? {}) as Record<string, never> }
   const drawn = useQuery({
-    queryKey: ['drawn template', template, device, state],
+    queryKey: keys.fixed('drawn template', template, device, state),
     enabled: template !== undefined,
     retry: false,
     queryFn: () =>
@@ -50,7 +52,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
   const keep = useMutation({
     mutationFn: () => answered(client.PUT('/api/templates', { body })),
     onSuccess: async () => {
-      await queries.invalidateQueries()
+      await anew.setup()
       onClose()
     },
   })
@@ -67,7 +69,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       className="h-[730px] w-[1190px] grid-cols-[180px_330px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex items-baseline gap-2">
-          <span className="text-[12.5px] text-ink-2">Sites stay on their version until they are moved.</span>
+          <span className="text-small text-ink-2">Sites stay on their version until they are moved.</span>
           {editable && (
             <Button small tone="go" disabled={!changed || keep.isPending} onClick={() => keep.mutate()}>
               Keep as version {version + 1}
@@ -79,7 +81,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
         </span>
       }
     >
-      <Scrolled label="Places of the template" className="border-r border-hair pr-3 text-[13.5px]">
+      <Scrolled label="Places of the template" className="border-r border-hair pr-3 text-body">
         <ul>
           {template.locations.map((one, at) => (
             <li key={one.key}>
@@ -90,7 +92,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
                 className={`block w-full border-b border-hair px-1.5 py-1 text-left ${at === chosen ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : ''}`}
               >
                 {one.title}
-                <span className="block text-[12px] text-ink-2">{one.shape}</span>
+                <span className="block text-note text-ink-2">{one.shape}</span>
               </button>
             </li>
           ))}
@@ -130,7 +132,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
           return (
             <label key={one} className="flex items-center justify-between border-t border-hair py-0.5">
               {one} from
-              <input
+              <Input
                 type="number"
                 value={range?.[0] ?? 0}
                 onChange={(event) =>
@@ -139,7 +141,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
                     devices: from(template.devices, one, Number(event.target.value)),
                   })
                 }
-                className="w-[64px] border-b-[1.5px] border-hair bg-transparent text-right"
+                className="w-[64px] text-right"
               />
             </label>
           )
@@ -158,7 +160,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
         )}
       </Scrolled>
       <div className="flex min-h-0 flex-col">
-        <div className="mb-1.5 flex items-baseline gap-3 text-[13px] text-ink-2">
+        <div className="mb-1.5 flex items-baseline gap-3 text-small text-ink-2">
           {DEVICES.map((one) => (
             <button
               key={one}

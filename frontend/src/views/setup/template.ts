@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client'
-import type { Device } from '../../app/lens'
+import type { Device } from '../../lens/lens'
 
 /** A template document, as docs/site-document.md has it; keys that hold their default are left out. */
 export interface Template {

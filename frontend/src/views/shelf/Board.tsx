@@ -3,20 +3,12 @@ import { Link } from '@tanstack/react-router'
 import { memo, useDeferredValue, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { signsQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { SyncMark } from '../../app/SyncMark'
+import { useLens } from '../../lens/useLens'
 import { Mark } from '../../parts/Mark'
 import { Trouble } from '../../parts/Trouble'
-import { ago, siteClock } from '../../parts/times'
+import { siteClock } from '../../parts/times'
 import { Sign } from './Sign'
-
-export function SyncMark({ site }: { site: Schemas['ShelfLine'] | Schemas['SitePage'] }) {
-  if (site.release_state === 'sending' || site.release_state === 'waiting')
-    return <Mark kind="waiting">going live</Mark>
-  if (site.release_state === 'putting back') return <Mark kind="stop">putting back</Mark>
-  if (site.release_state === 'failed') return <Mark kind="stop">last release failed</Mark>
-  if (site.connection === 'observe') return <Mark kind="open">only looked at</Mark>
-  return <Mark kind="ok">{site.seen_at ? `as read ${ago(site.seen_at)}` : 'never read'}</Mark>
-}
 
 interface Props {
   line: Schemas['ShelfLine']
@@ -40,7 +32,7 @@ export const Board = memo(function Board({ line, still }: Props) {
             {line.name}
           </Link>
         </h2>
-        <p className="text-[12px] text-ink-2">
+        <p className="text-note text-ink-2">
           {siteClock(line.zone)} · {line.template}
         </p>
         <p className="flex flex-col">
@@ -77,7 +69,7 @@ const Signs = memo(function Signs({ site, signs }: { site: string; signs: readon
 /** What is known before the signs are drawn: how much there is. */
 function Coming({ line }: { line: Schemas['ShelfLine'] }) {
   return (
-    <p className="self-center text-[13px] text-ink-3">
+    <p className="self-center text-small text-ink-3">
       {line.menus === 1 ? '1 menu' : `${line.menus} menus`} · {line.entries} entries
       {line.pending > 0 && ` · ${line.pending} open`}
     </p>

@@ -3,9 +3,10 @@ import { Link } from '@tanstack/react-router'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { sessionQuery, shelfQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
+import { Input } from '../../parts/Input'
+import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
-import { useTitle } from '../../parts/useTitle'
 import { WorkerAway } from '../../parts/WorkerAway'
 import { Boards } from './Boards'
 
@@ -13,7 +14,6 @@ import { Boards } from './Boards'
 const MANY = 12
 
 export function Shelf() {
-  useTitle('Shelf')
   const lens = useLens()
   const session = useQuery(sessionQuery)
   const shelf = useQuery(shelfQuery(lens.in))
@@ -23,17 +23,20 @@ export function Shelf() {
   const many = (shelf.data?.length ?? 0) > MANY
   return (
     <div className="px-[18px] py-3.5">
-      <div className="mb-2.5 flex items-center gap-4">
-        <h1>Shelf</h1>
-        {shelf.data && (
-          <span className="text-ink-2">
-            {sought ? `${lines.length} of ` : ''}
-            {shelf.data.length} {shelf.data.length === 1 ? 'site' : 'sites'} ·{' '}
-            {shelf.data.filter((line) => line.change).length} with a draft
-          </span>
-        )}
+      <PageHead
+        names={['Shelf']}
+        beside={
+          shelf.data && (
+            <>
+              {sought ? `${lines.length} of ` : ''}
+              {shelf.data.length} {shelf.data.length === 1 ? 'site' : 'sites'} ·{' '}
+              {shelf.data.filter((line) => line.change).length} with a draft
+            </>
+          )
+        }
+      >
         {many && (
-          <input
+          <Input
             type="search"
             aria-label="Find a site"
             placeholder="find a site"
@@ -42,31 +45,29 @@ export function Shelf() {
               setWords(event.target.value)
               event.target.closest('main')?.scrollTo({ top: 0 })
             }}
-            className="w-[180px] border-b-[1.5px] border-hair bg-transparent"
+            className="w-[180px]"
           />
         )}
         {session.data?.may_edit && (
           <Link
             to="/take-in"
             search={lens}
-            className="ml-auto rounded-sign border border-ink bg-plate px-2 py-px text-[12.5px] font-semibold hover:bg-paper-2"
+            className="rounded-sign border border-ink bg-plate px-2 py-px text-small font-semibold hover:bg-paper-2"
           >
             Take in a site
           </Link>
         )}
-      </div>
+      </PageHead>
       <Trouble query={shelf} />
       <WorkerAway />
       {shelf.data?.length === 0 && (
-        <p className="mt-16 text-center text-[16px] text-ink-2">
+        <p className="mt-16 text-center text-head text-ink-2">
           The shelf is empty. <strong className="text-ink">Take in a site</strong> to read its pages and
           menus.
         </p>
       )}
       {sought && lines.length === 0 && (
-        <p className="mt-16 text-center text-[16px] text-ink-2">
-          No site's name or key has “{sought}” in it.
-        </p>
+        <p className="mt-16 text-center text-head text-ink-2">No site's name or key has “{sought}” in it.</p>
       )}
       <Boards lines={lines} />
     </div>

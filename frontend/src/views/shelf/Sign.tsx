@@ -1,6 +1,6 @@
 import { Link } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Mark } from '../../parts/Mark'
 import { Miniature } from '../../parts/Miniature'
 
@@ -28,8 +28,8 @@ export function Sign({ site, sign }: { site: string; sign: Schemas['Sign'] }) {
         aria-label={`${title}: nothing hangs here`}
         className={`${PLATE} min-h-[95px] min-w-[104px] border-[1.5px] border-dashed border-ink-3 text-ink-3`}
       >
-        <span className="block px-1.5 text-center text-[12px]">{sign.title}</span>
-        <span className="mt-4 block text-center text-[13px]">nothing hangs here</span>
+        <span className="block px-1.5 text-center text-note">{sign.title}</span>
+        <span className="mt-4 block text-center text-small">nothing hangs here</span>
       </Link>
     )
   }
@@ -46,11 +46,11 @@ export function Sign({ site, sign }: { site: string; sign: Schemas['Sign'] }) {
       aria-label={`${title}: ${sign.menu_name}, ${sign.count} entries${sign.hidden ? ` of which this visitor gets ${sign.count - sign.hidden}` : ''}, ${sign.depth} deep${sign.pending ? `, ${sign.pending} still open` : ''}${sign.changed ? ', changed' : ''}`}
       className={`${PLATE} border-[1.5px] border-ink ${lean} hover:border-dusk`}
     >
-      <span className="mb-[5px] block px-1.5 text-center text-[12px] text-ink-2">
+      <span className="mb-[5px] block px-1.5 text-center text-note text-ink-2">
         {sign.leaning ? sign.title.replace(/^phone /i, '') : sign.title}
       </span>
       <Miniature bars={sign.bars} shape={sign.shape} />
-      <span className="mt-1.5 flex justify-between gap-2 border-t border-paper-2 pt-[3px] text-[12px] whitespace-nowrap text-ink-2">
+      <span className="mt-1.5 flex justify-between gap-2 border-t border-paper-2 pt-[3px] text-note whitespace-nowrap text-ink-2">
         <span>
           {sign.hidden > 0 ? `${sign.count - sign.hidden} of ${sign.count}` : sign.count}
           {sign.depth > 1 && !sign.leaning && ` · ${sign.depth} deep`}

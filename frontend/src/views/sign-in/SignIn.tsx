@@ -3,10 +3,9 @@ import { useId } from 'react'
 import { answered, client } from '../../api/client'
 import { sessionQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { Told } from '../../parts/Told'
 import { useTitle } from '../../parts/useTitle'
-
-const FIELD = 'w-full border-b-[1.5px] border-ink-3 bg-transparent px-0.5 py-1 text-[16px] focus:border-dusk'
 
 export function SignIn() {
   useTitle('Sign in')
@@ -27,22 +26,22 @@ export function SignIn() {
           signIn.mutate({ email: String(form.get('email')), password: String(form.get('password')) })
         }}
       >
-        <h1 className="text-[26px]">Sign Shelf</h1>
+        <h1 className="text-title">Sign Shelf</h1>
         <p className="mb-6 text-ink-2">Every menu of every client, on one shelf.</p>
         <label htmlFor={email} className="block text-ink-2">
           E-mail address
         </label>
-        <input id={email} name="email" type="email" autoComplete="username" required className={FIELD} />
+        <Input id={email} name="email" type="email" autoComplete="username" required className="w-full" />
         <label htmlFor={password} className="mt-4 block text-ink-2">
           Password
         </label>
-        <input
+        <Input
           id={password}
           name="password"
           type="password"
           autoComplete="current-password"
           required
-          className={FIELD}
+          className="w-full"
         />
         <div className="my-5">
           <Told error={signIn.error} />

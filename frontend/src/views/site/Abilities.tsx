@@ -1,21 +1,22 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { answered, client, type Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { Button } from '../../parts/Button'
 import { andJoined } from '../../parts/joined'
 import { Told } from '../../parts/Told'
 
 /** What the site says that it can do, with the way to ask it again. */
 export function Abilities({ site, mayAsk }: { site: Schemas['SitePage']; mayAsk: boolean }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const ask = useMutation({
     mutationFn: () =>
       answered(client.POST('/api/sites/{site}/abilities', { params: { path: { site: site.key } } })),
-    onSuccess: () => queries.invalidateQueries(),
+    onSuccess: () => anew.site(site.key),
   })
   if (site.connection !== 'endpoint' && site.connection !== 'fetch') return null
   const { facts, shows } = site.can
   return (
-    <div className="mb-2 text-[13px] text-ink-2">
+    <div className="mb-2 text-small text-ink-2">
       <p className="flex flex-wrap items-baseline gap-x-2">
         {said(facts ?? null, shows ?? null)}
         {mayAsk && (

@@ -3,7 +3,8 @@ import { useNavigate } from '@tanstack/react-router'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { elevationQuery, pagesQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
+import { Choice } from '../../parts/Choice'
 import { DrawnFrame } from '../../parts/DrawnFrame'
 import { Trouble } from '../../parts/Trouble'
 import { Words } from '../../parts/Words'
@@ -30,7 +31,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
   const covered = drawn.data?.standing.filter((one) => one.covered_by) ?? []
   return (
     <section aria-label="Elevation" className="flex min-h-0 flex-col">
-      <div className="mb-1.5 flex flex-wrap items-baseline gap-x-3 text-[13px] text-ink-2">
+      <div className="mb-1.5 flex flex-wrap items-baseline gap-x-3 text-small text-ink-2">
         <h2 className="text-ink">Elevation</h2>
         <Words
           name="How far the page is scrolled"
@@ -45,13 +46,11 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
         </label>
         <label className="ml-auto flex min-w-0 items-baseline gap-1">
           on
-          <select
+          <Choice
             aria-label="Page that the visitor is on"
             value={page ?? ''}
-            onChange={(event) =>
-              navigate({ to: '.', search: { ...lens, page: event.target.value || undefined } })
-            }
-            className="chosen w-[150px] bg-transparent"
+            onChoose={(value) => navigate({ to: '.', search: { ...lens, page: value || undefined } })}
+            className="w-[150px]"
           >
             <option value="">no page</option>
             {pages.map((one) => (
@@ -59,7 +58,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
                 {Object.values(one.title)[0] ?? one.path}
               </option>
             ))}
-          </select>
+          </Choice>
         </label>
       </div>
       <Trouble query={drawn} />
@@ -71,7 +70,7 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
         width={drawn.data?.width ?? 1280}
         onPlace={open}
       />
-      <p className="mt-1 text-[12px] text-ink-2">
+      <p className="mt-1 text-note text-ink-2">
         {drawn.data && `${drawn.data.width} px wide, drawn to scale. `}
         {covered.map((one) => `${one.title} is covered by ${one.covered_by}. `)}
         Also open by key:{' '}

@@ -6,14 +6,15 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
 import { type ReactNode, useState } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
-import { DEVICES, type Device } from '../../app/lens'
-import { useLens } from '../../app/useLens'
+import { useAnew } from '../../api/keys'
+import { DEVICES, type Device } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Mark } from '../../parts/Mark'
+import { Menu, MenuAct, MenuLine } from '../../parts/Menu'
 import { Told } from '../../parts/Told'
 
 type Site = Schemas['SitePage']
@@ -29,7 +30,7 @@ const HATCHED = 'bg-[repeating-linear-gradient(135deg,transparent_0_7px,var(--ha
 
 /** Hanging, taking down, giving a device its own; told where the place does not take it. */
 function useActs(site: string) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   return useMutation({
     mutationFn: async ({ cell, act }: { cell: Pick<Cell, 'location' | 'device'>; act: Act }) => {
       const params = { path: { site, location: cell.location, device: cell.device } }
@@ -48,7 +49,7 @@ function useActs(site: string) {
         )
       return answered(client.POST('/api/sites/{site}/places/{location}/{device}/own', { params }))
     },
-    onSettled: () => queries.invalidateQueries(),
+    onSettled: () => anew.site(site),
   })
 }
 
@@ -96,7 +97,7 @@ export function HangingTable({ site, editable, more, tray }: Props) {
               <th
                 key={device}
                 scope="col"
-                className={`text-[12px] text-ink-2 ${lens.device === device ? 'underline decoration-wood decoration-2 underline-offset-4' : ''}`}
+                className={`text-note text-ink-2 ${lens.device === device ? 'underline decoration-wood decoration-2 underline-offset-4' : ''}`}
               >
                 {device} <span className="font-normal">{widths(site, device)}</span>
               </th>
@@ -106,9 +107,9 @@ export function HangingTable({ site, editable, more, tray }: Props) {
         <tbody>
           {site.locations.map((location) => (
             <tr key={location.key}>
-              <th scope="row" className="align-top text-[13px] leading-tight">
+              <th scope="row" className="align-top text-small leading-tight">
                 {location.title}
-                <span className="block text-[11.5px] font-normal text-ink-2">
+                <span className="block text-note font-normal text-ink-2">
                   {location.shape}, {location.depth === 1 ? '1 level' : `${location.depth} levels`}
                   {location.fixed && ', stays'}
                   {!location.readable && ', by script'}
@@ -148,7 +149,7 @@ function widths(site: Site, device: Device): string {
 }
 
 const BOX =
-  'flex min-h-[32px] w-full items-center justify-between gap-1 rounded-sign border-[1.5px] px-2 py-0.5 text-[13px]'
+  'flex min-h-[32px] w-full items-center justify-between gap-1 rounded-sign border-[1.5px] px-2 py-0.5 text-small'
 
 interface HungProps {
   site: Site
@@ -225,75 +226,53 @@ function whyNot(site: Site, cell: Cell, key: string): string | null {
   return menu && place && menu.depth > place.depth ? `${menu.depth} levels, takes ${place.depth}` : null
 }
 
-const ITEM =
-  'flex cursor-pointer justify-between gap-6 rounded-xs px-3 py-1 outline-none data-[disabled]:text-ink-3 data-[highlighted]:bg-dusk-ground'
-
 function Acts({ site, cell, onAct }: { site: Site; cell: Cell; onAct: (act: Act) => void }) {
   const own = cell.placement === 'own' || (cell.placement === 'none' && cell.from_device === cell.device)
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        className="bg-paper px-0.5 text-[12px] whitespace-nowrap text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
-        aria-label={`Hang a menu in ${title(site, cell.location)} for ${cell.device}`}
-      >
-        hang …
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
+    <Menu
+      button={
+        <button
+          type="button"
+          className="min-h-6 bg-paper px-0.5 text-note whitespace-nowrap text-ink-2 underline decoration-dashed underline-offset-4 hover:text-ink"
+          aria-label={`Hang a menu in ${title(site, cell.location)} for ${cell.device}`}
         >
-          {site.menus
-            .filter((menu) => !menu.archived)
-            .map((menu) => (
-              <DropdownMenu.Item
-                key={menu.key}
-                disabled={menu.key === cell.menu && cell.placement === 'own'}
-                onSelect={() => onAct({ do: 'hang', menu: menu.key })}
-                className={ITEM}
-              >
-                {menu.name}
-                <span className="text-[12px] text-ink-2">
-                  {menu.count} · {menu.depth} deep
-                </span>
-              </DropdownMenu.Item>
-            ))}
-          <DropdownMenu.Separator className="my-1 border-t border-hair" />
-          {cell.menu && cell.placement !== 'own' && (
-            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'own' })}>
-              Give the {cell.device} its own, as a copy
-            </DropdownMenu.Item>
-          )}
-          {own && (
-            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'take down' })}>
-              Take down
-            </DropdownMenu.Item>
-          )}
-          {!(cell.placement === 'none' && cell.from_device) && (
-            <DropdownMenu.Item className={ITEM} onSelect={() => onAct({ do: 'hang', menu: null })}>
-              None on purpose
-            </DropdownMenu.Item>
-          )}
-          {site.release_state === 'failed' && site.connection === 'endpoint' && (
-            <>
-              <DropdownMenu.Separator className="my-1 border-t border-hair" />
-              <DropdownMenu.Item
-                className={ITEM}
-                onSelect={() => onAct({ do: 'read again', what: 'take over' })}
-              >
-                Take over what the site shows
-              </DropdownMenu.Item>
-              <DropdownMenu.Item
-                className={ITEM}
-                onSelect={() => onAct({ do: 'read again', what: 'put back' })}
-              >
-                Put back what is live on the shelf
-              </DropdownMenu.Item>
-            </>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          hang …
+        </button>
+      }
+    >
+      {site.menus
+        .filter((menu) => !menu.archived)
+        .map((menu) => (
+          <MenuAct
+            key={menu.key}
+            disabled={menu.key === cell.menu && cell.placement === 'own'}
+            onAct={() => onAct({ do: 'hang', menu: menu.key })}
+          >
+            {menu.name}
+            <span className="text-note text-ink-2">
+              {menu.count} · {menu.depth} deep
+            </span>
+          </MenuAct>
+        ))}
+      <MenuLine />
+      {cell.menu && cell.placement !== 'own' && (
+        <MenuAct onAct={() => onAct({ do: 'own' })}>Give the {cell.device} its own, as a copy</MenuAct>
+      )}
+      {own && <MenuAct onAct={() => onAct({ do: 'take down' })}>Take down</MenuAct>}
+      {!(cell.placement === 'none' && cell.from_device) && (
+        <MenuAct onAct={() => onAct({ do: 'hang', menu: null })}>None on purpose</MenuAct>
+      )}
+      {site.release_state === 'failed' && site.connection === 'endpoint' && (
+        <>
+          <MenuLine />
+          <MenuAct onAct={() => onAct({ do: 'read again', what: 'take over' })}>
+            Take over what the site shows
+          </MenuAct>
+          <MenuAct onAct={() => onAct({ do: 'read again', what: 'put back' })}>
+            Put back what is live on the shelf
+          </MenuAct>
+        </>
+      )}
+    </Menu>
   )
 }

@@ -1,10 +1,12 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { within } from '../../api/inside'
+import { keys, useAnew } from '../../api/keys'
 import { fontsQuery, siteQuery, sitesQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
 import { DrawnFrame } from '../../parts/DrawnFrame'
 import { LookFields } from '../../parts/LookFields'
 import { Mark } from '../../parts/Mark'
@@ -27,7 +29,7 @@ const STATES = ['normal', 'hover', 'current', 'open'] as const
 /** A place's look on this site, drawn in every state while it is changed, with what can be read and tapped. */
 export function LookEditor({ site, location, editable, onClose }: Props) {
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const place = site.locations.find((one) => one.key === location)
   const [look, setLook] = useState<Look>(place?.look ?? ({} as Look))
   const fonts = useQuery(fontsQuery).data ?? []
@@ -36,7 +38,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
   const path = { site: site.key, location }
   const body = { look: look as Record<string, never> }
   const tried = useQuery({
-    queryKey: ['look', path, device, lens.language, look],
+    queryKey: keys.site(site.key, 'look', location, device, lens.language, look),
     queryFn: () =>
       answered(
         client.POST('/api/sites/{site}/looks/{location}/try', {
@@ -50,7 +52,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
   const keep = useMutation({
     mutationFn: () => answered(client.PUT('/api/sites/{site}/looks/{location}', { params: { path }, body })),
     onSuccess: async () => {
-      await queries.invalidateQueries()
+      await anew.site(site.key)
       onClose()
     },
   })
@@ -64,10 +66,10 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
       className="h-[720px] w-[1180px] grid-cols-[400px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
       beside={
         <span className="ml-auto flex items-baseline gap-2">
-          <a className="text-[13px] underline" href={within(`/api/sites/${site.key}/looks.css`)} download>
+          <a className="text-small underline" href={within(`/api/sites/${site.key}/looks.css`)} download>
             CSS properties
           </a>
-          <a className="text-[13px] underline" href={within(`/api/sites/${site.key}/looks.tokens`)} download>
+          <a className="text-small underline" href={within(`/api/sites/${site.key}/looks.tokens`)} download>
             design tokens
           </a>
           {editable && (
@@ -89,7 +91,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
         <Told error={tried.error ?? keep.error} />
         {STATES.map((state) => (
           <div key={state}>
-            <h3 className="text-[12.5px] text-ink-2">{state}</h3>
+            <h3 className="text-small text-ink-2">{state}</h3>
             <DrawnFrame
               className={state === 'open' ? 'h-[170px]' : 'h-[74px]'}
               html={tried.data?.strip ?? ''}
@@ -100,7 +102,7 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
             />
           </div>
         ))}
-        <div className="grid grid-cols-2 gap-4 text-[13px]">
+        <div className="grid grid-cols-2 gap-4 text-small">
           <Legible told={tried.data} />
         </div>
       </Scrolled>
@@ -120,7 +122,7 @@ function Legible({ told }: { told: Schemas['LookOut'] | undefined }) {
           {told?.contrasts.map((one) => (
             <li key={`${one.pair} ${one.state}`} className="flex items-center gap-2">
               <span
-                className="inline-block w-8 rounded-xs border border-hair text-center text-[12px]"
+                className="inline-block w-8 rounded-xs border border-hair text-center text-note"
                 style={{ color: one.text, background: one.ground }}
               >
                 Aa
@@ -154,13 +156,13 @@ function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
   const [from, setFrom] = useState('')
   const other = useQuery({ ...siteQuery(from), enabled: from !== '' })
   return (
-    <p className="mb-2 flex flex-wrap items-baseline gap-2 border-b border-hair pb-2 text-[13px] text-ink-2">
+    <p className="mb-2 flex flex-wrap items-baseline gap-2 border-b border-hair pb-2 text-small text-ink-2">
       copy the look of
-      <select
+      <Choice
         aria-label="Site to copy a look from"
         value={from}
-        onChange={(event) => setFrom(event.target.value)}
-        className="chosen max-w-[150px] bg-transparent"
+        onChoose={(value) => setFrom(value)}
+        className="max-w-[150px]"
       >
         <option value="">a site</option>
         {boards.map((board) => (
@@ -168,16 +170,16 @@ function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
             {board.name}
           </option>
         ))}
-      </select>
+      </Choice>
       {other.data && (
-        <select
+        <Choice
           aria-label="Place to copy a look from"
           value=""
-          onChange={(event) => {
-            const found = other.data.locations.find((one) => one.key === event.target.value)
+          onChoose={(value) => {
+            const found = other.data.locations.find((one) => one.key === value)
             if (found) onLook(found.look)
           }}
-          className="chosen max-w-[150px] bg-transparent"
+          className="max-w-[150px]"
         >
           <option value="">a place</option>
           {other.data.locations.map((one) => (
@@ -185,7 +187,7 @@ function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
               {one.title}
             </option>
           ))}
-        </select>
+        </Choice>
       )}
     </p>
   )

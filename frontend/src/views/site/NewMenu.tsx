@@ -1,14 +1,16 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { useRef, useState } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
-import { useLens } from '../../app/useLens'
+import { useAnew } from '../../api/keys'
+import { IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
+import { useLens } from '../../lens/useLens'
 import type { Incoming } from '../../outline/clipboard'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
-import { IncomingSource, SOURCE_SHEET } from '../bench/IncomingSource'
 
 /** A menu from nothing, or from what comes in: a paste or file, another menu, the live page. */
 export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
@@ -24,17 +26,17 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
         if (name.trim()) create.mutate({ name: name.trim(), from: null })
       }}
     >
-      <label className="text-[13px] text-ink-2">
+      <label className="text-small text-ink-2">
         A new menu
-        <input
+        <Input
           value={name}
           onChange={(event) => setName(event.target.value)}
           placeholder="its name"
-          className="mt-1 block w-full border-b-[1.5px] border-ink-3 bg-transparent text-[14px] text-ink"
+          className="mt-1 block w-full text-body"
         />
       </label>
       {site.menus.some((menu) => menu.name.toLowerCase() === name.trim().toLowerCase()) && (
-        <p role="status" className="text-[12.5px]">
+        <p role="status" className="text-small">
           <Mark kind="stop">another menu is called so already</Mark>
         </p>
       )}
@@ -60,11 +62,11 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
           <footer className="flex items-baseline gap-4">
             <label className="flex items-baseline gap-2 text-ink-2">
               named
-              <input
+              <Input
                 aria-label="Name of the new menu"
                 value={name}
                 onChange={(event) => setName(event.target.value)}
-                className="w-[220px] border-b-[1.5px] border-ink-3 bg-transparent text-ink"
+                className="w-[220px]"
               />
             </label>
             <Told error={create.error} />
@@ -87,7 +89,7 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
 
 function useCreateMenu(site: string) {
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const navigate = useNavigate()
   // The key belongs to what is asked for: pressing twice makes the menu once.
   const key = useRef<{ asked: string; key: string } | null>(null)
@@ -104,7 +106,7 @@ function useCreateMenu(site: string) {
     },
     onSuccess: async (made) => {
       key.current = null
-      await queries.invalidateQueries()
+      await anew.site(site)
       await navigate({ to: '/sites/$site/menus/$menu', params: { site, menu: made.key }, search: lens })
     },
   })

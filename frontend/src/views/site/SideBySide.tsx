@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { useLayoutEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { devicesQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
@@ -82,8 +82,8 @@ function Joined({ columns }: { columns: Schemas['DeviceColumn'][] }) {
           className="absolute top-0"
           style={{ left: at * (wide + gap), width: wide }}
         >
-          <h3 className="h-[24px] text-[15px] font-bold">{column.device}</h3>
-          <p className="h-[48px] text-[12.5px] leading-tight text-ink-2">
+          <h3 className="h-[24px] text-head font-bold">{column.device}</h3>
+          <p className="h-[48px] text-small leading-tight text-ink-2">
             {column.title ?? 'no place'} · {column.how}
             {column.lacks.length > 0 && (
               <span className="block">
@@ -95,7 +95,7 @@ function Joined({ columns }: { columns: Schemas['DeviceColumn'][] }) {
             {column.entries.map((entry) => (
               <li
                 key={entry.id}
-                className="truncate border-b border-hair bg-plate px-1.5 text-[13.5px]"
+                className="truncate border-b border-hair bg-plate px-1.5 text-body"
                 style={{ height: ROW, lineHeight: `${ROW - 1}px`, paddingLeft: 6 + (entry.level - 1) * 14 }}
               >
                 {entry.label}
@@ -104,7 +104,7 @@ function Joined({ columns }: { columns: Schemas['DeviceColumn'][] }) {
             {column.lacks.map((label) => (
               <li
                 key={`lacks ${label}`}
-                className="truncate px-1.5 text-[13px] text-ink-2 line-through decoration-signal"
+                className="truncate px-1.5 text-small text-ink-2 line-through decoration-signal"
                 style={{ height: ROW, lineHeight: `${ROW}px` }}
               >
                 {label}

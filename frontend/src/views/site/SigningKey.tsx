@@ -1,7 +1,9 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { Told } from '../../parts/Told'
 
 /** Until the site's signing key is known nothing can be put live on it; later, another one takes its place. */
@@ -14,7 +16,7 @@ export function SigningKey({
   replacing: boolean
   onDone: () => void
 }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [secret, setSecret] = useState('')
   const keep = useMutation({
     mutationFn: () =>
@@ -22,7 +24,7 @@ export function SigningKey({
         client.PUT('/api/sites/{site}/secret', { params: { path: { site: site.key } }, body: { secret } }),
       ),
     onSuccess: async () => {
-      await queries.invalidateQueries()
+      await anew.site(site.key)
       onDone()
     },
   })
@@ -34,15 +36,15 @@ export function SigningKey({
         keep.mutate()
       }}
     >
-      <label className="flex-1 text-[13px] text-ink-2">
+      <label className="flex-1 text-small text-ink-2">
         {replacing
           ? "New signing key, from the site's back office: for a day menus are signed with the old one too"
           : "Signing key, from the site's back office: without it nothing can be put live"}
-        <input
+        <Input
           value={secret}
           onChange={(event) => setSecret(event.target.value)}
           placeholder="whsec_…"
-          className="mono block w-full max-w-[460px] border-b-[1.5px] border-ink-3 bg-transparent text-ink"
+          className="mono block w-full max-w-[460px]"
         />
       </label>
       <Button small type="submit" disabled={!secret.trim() || keep.isPending}>

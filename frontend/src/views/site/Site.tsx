@@ -4,14 +4,14 @@ import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
 import { useAct } from '../../app/acts'
 import { PutLive } from '../../app/PutLive'
-import { useLens } from '../../app/useLens'
+import { SyncMark } from '../../app/SyncMark'
 import { useMayEdit } from '../../app/useMayEdit'
 import { usePutLive } from '../../app/usePutLive'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
 import { siteClock } from '../../parts/times'
-import { useTitle } from '../../parts/useTitle'
-import { SyncMark } from '../shelf/Board'
 import { Abilities } from './Abilities'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
@@ -30,7 +30,6 @@ export function Site() {
   const { site: key } = useParams({ strict: false }) as { site: string }
   const lens = useLens()
   const site = useQuery(siteQuery(key))
-  useTitle(site.data?.name)
   const session = useQuery(sessionQuery)
   const [open, setOpen] = useState<Open>(null)
   const live = usePutLive(key)
@@ -42,27 +41,28 @@ export function Site() {
   return (
     <div className="flex min-h-full flex-col px-[18px] py-3">
       <Trouble query={site} />
-      <div className="mb-2 flex flex-wrap items-baseline gap-3">
-        <h1>{found.name}</h1>
-        <span className="text-ink-2">
-          <a href={found.base} target="_blank" rel="noopener noreferrer" className="mono underline">
-            {found.base.replace(/^https?:\/\/|\/$/g, '')}
-          </a>{' '}
-          · {siteClock(found.zone)} · template {found.template} {found.template_version} ·{' '}
-          {found.languages.join(', ')} ·{' '}
-          <Link to="/sites/$site/pages" params={{ site: key }} search={lens} className="underline">
-            {found.pages} pages
-          </Link>
-        </span>
-        <span className="ml-auto flex flex-wrap items-baseline gap-x-3 gap-y-1 max-sm:ml-0">
-          {found.change && <SiteDraft site={found} editable={mayEdit} />}
-          {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
-          <SyncMark site={found} />
-          <Button small onClick={() => setOpen({ sheet: 'switch' })}>
-            Try another template
-          </Button>
-        </span>
-      </div>
+      <PageHead
+        names={[found.name]}
+        beside={
+          <>
+            <a href={found.base} target="_blank" rel="noopener noreferrer" className="mono underline">
+              {found.base.replace(/^https?:\/\/|\/$/g, '')}
+            </a>{' '}
+            · {siteClock(found.zone)} · template {found.template} {found.template_version} ·{' '}
+            {found.languages.join(', ')} ·{' '}
+            <Link to="/sites/$site/pages" params={{ site: key }} search={lens} className="underline">
+              {found.pages} pages
+            </Link>
+          </>
+        }
+      >
+        {found.change && <SiteDraft site={found} editable={mayEdit} />}
+        {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
+        <SyncMark site={found} />
+        <Button small onClick={() => setOpen({ sheet: 'switch' })}>
+          Try another template
+        </Button>
+      </PageHead>
       <div className="flex flex-wrap gap-x-8">
         <Abilities site={found} mayAsk={mayEdit} />
         <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
@@ -75,7 +75,7 @@ export function Site() {
             site={found}
             editable={mayEdit}
             more={(location) => (
-              <span className="flex gap-2 text-[12px] font-normal">
+              <span className="flex gap-2 text-note font-normal">
                 <More says="look" onClick={() => setOpen({ sheet: 'look', location: location.key })} />
                 <More says="devices" onClick={() => setOpen({ sheet: 'devices', location: location.key })} />
                 {location.shape !== 'section' && (

@@ -1,14 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { answered, client, type Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { draftQuery } from '../../api/queries'
-import { useLens } from '../../app/useLens'
+import { useLens } from '../../lens/useLens'
 import { Differences } from '../../parts/Differences'
 
 /** The site's draft against what is live: its places, looks and template, and which menus it edits. */
 export function SiteDraft({ site, editable }: { site: Schemas['SitePage']; editable: boolean }) {
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const draft = useQuery(draftQuery(site.key))
   const back = useMutation({
     mutationFn: (edits: readonly Schemas['SiteEditOut'][]) =>
@@ -18,7 +19,7 @@ export function SiteDraft({ site, editable }: { site: Schemas['SitePage']; edita
           body: { keys: edits.map((edit) => edit.key) },
         }),
       ),
-    onSettled: () => queries.invalidateQueries(),
+    onSettled: () => anew.site(site.key),
   })
   const menus = draft.data?.menus ?? []
   const edits = draft.data?.site ?? []

@@ -1,6 +1,7 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { Button } from '../../parts/Button'
 import { Once } from '../../parts/Once'
 import { Told } from '../../parts/Told'
@@ -21,7 +22,7 @@ export function SiteKeys({ site, mayEdit, mayKeys }: { site: Site; mayEdit: bool
         <SigningKey site={site} replacing={replacing} onDone={() => setReplacing(false)} />
       ) : null
     return (
-      <p className="mb-2 flex items-baseline gap-2 text-[13px] text-ink-2">
+      <p className="mb-2 flex items-baseline gap-2 text-small text-ink-2">
         Menus are signed with the key of {when(signing.made_at)}
         <StillCounts keys={site.keys} kind="signing" />
         {mayKeys && (
@@ -34,7 +35,7 @@ export function SiteKeys({ site, mayEdit, mayKeys }: { site: Site; mayEdit: bool
   }
   if (site.connection !== 'fetch') return null
   return (
-    <div className="mb-2 text-[13px] text-ink-2">
+    <div className="mb-2 text-small text-ink-2">
       The site asks for its menus at <code>{`${window.location.origin}/live/${site.key}/…`}</code>
       <KeyLine
         site={site}
@@ -72,7 +73,7 @@ function KeyLine({
   newest: Key | undefined
   may: boolean
 }) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const make = useMutation({
     mutationFn: () =>
       answered(
@@ -81,7 +82,7 @@ function KeyLine({
           body: { old_counts_hours: 24 },
         }),
       ),
-    onSuccess: () => queries.invalidateQueries({ queryKey: ['site', site.key] }),
+    onSuccess: () => anew.site(site.key),
   })
   return (
     <div>

@@ -1,11 +1,15 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
+import { keys, useAnew } from '../../api/keys'
 import { templatesQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Empty } from '../../parts/Empty'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
+import { type Column, Table } from '../../parts/Table'
 import { Told } from '../../parts/Told'
 
 interface Props {
@@ -18,14 +22,14 @@ type Matches = Record<string, string | null>
 
 /** What would happen to the site on another template, before anything does; then the move, as part of the draft. */
 export function SwitchTemplate({ site, editable, onClose }: Props) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const offers = useQuery(templatesQuery)
   const [chosen, setChosen] = useState<Schemas['Offer'] | null>(null)
   const [matches, setMatches] = useState<Matches>({})
   const body = { template: chosen?.key ?? '', version: chosen?.version ?? 1, matches }
   const path = { site: site.key }
   const report = useQuery({
-    queryKey: ['switch', site.key, body],
+    queryKey: keys.site(site.key, 'switch', body),
     enabled: chosen !== null,
     queryFn: () => answered(client.POST('/api/sites/{site}/switch/report', { params: { path }, body })),
     placeholderData: (before) => before,
@@ -33,7 +37,7 @@ export function SwitchTemplate({ site, editable, onClose }: Props) {
   const move = useMutation({
     mutationFn: () => answered(client.POST('/api/sites/{site}/switch', { params: { path }, body })),
     onSuccess: async () => {
-      await queries.invalidateQueries()
+      await anew.site(site.key)
       onClose()
     },
   })
@@ -77,17 +81,17 @@ export function SwitchTemplate({ site, editable, onClose }: Props) {
                 className={`block w-full border-b border-hair px-2 py-2 text-left disabled:opacity-60 ${chosen === one ? 'rounded-sign shadow-[inset_0_0_0_1.5px_var(--ink)]' : ''}`}
               >
                 <b>{one.title}</b> <span className="text-ink-2">version {one.version}</span>
-                {current(one) && <span className="ml-2 text-[12.5px]">where the site is now</span>}
-                <span className="block text-[12.5px] text-ink-2">
+                {current(one) && <span className="ml-2 text-small">where the site is now</span>}
+                <span className="block text-small text-ink-2">
                   {one.locations} places: {one.shapes.join(', ')} · {one.deepest} levels at most
                 </span>
-                <span className="block text-[12.5px] text-ink-2">
+                <span className="block text-small text-ink-2">
                   phone: {one.phone.join(', ') || 'nothing'}
                   {one.fixed.length > 0 && ` · stays: ${one.fixed.join(', ')}`}
                   {one.unreadable.length > 0 && ` · by script: ${one.unreadable.join(', ')}`}
                 </span>
                 {one.used_by.length > 0 && (
-                  <span className="block text-[12.5px] text-ink-2">used by {one.used_by.join(', ')}</span>
+                  <span className="block text-small text-ink-2">used by {one.used_by.join(', ')}</span>
                 )}
               </button>
             </li>
@@ -127,6 +131,41 @@ function Report(props: {
   const { told } = props
   const hanging = told.kept.filter((one) => one.menus.some(({ menu }) => menu))
   const homeless = hanging.filter((one) => !one.to)
+  const columns: Column<Schemas['KeptOut']>[] = [
+    {
+      says: 'today',
+      head: true,
+      room: 'pr-2',
+      className: 'font-semibold',
+      cell: (one) => (
+        <>
+          {one.title}
+          <span className="block text-note font-normal text-ink-2">
+            {one.menus.map(({ device, menu }) => `${menu ?? 'none'} (${device})`).join(', ') ||
+              'nothing hangs'}
+          </span>
+        </>
+      ),
+    },
+    {
+      says: 'there',
+      said: true,
+      room: 'pr-3',
+      cell: (one) => (
+        <>
+          <Choice
+            aria-label={`Where ${one.title} goes`}
+            value={one.to ?? ''}
+            onChoose={(value) => props.onMatch(one.location, value || null)}
+            className="max-w-[170px]"
+            options={[['', 'nowhere'], ...told.choices.map(({ key, title }) => [key, title] as const)]}
+          />
+          <span className="block text-note text-ink-2">{BY[one.by]}</span>
+        </>
+      ),
+    },
+    { says: 'what happens', className: 'text-small', cell: (one) => <Happens one={one} /> },
+  ]
   return (
     <>
       <p>
@@ -136,55 +175,16 @@ function Report(props: {
           <Mark kind="stop">something does not fit; match it by hand or change its menu first</Mark>
         )}
       </p>
-      <table className="mt-2 w-full text-left text-[13.5px]">
-        <thead className="text-[12px] text-ink-2">
-          <tr>
-            <th scope="col" className="py-1 font-normal">
-              today
-            </th>
-            <th scope="col" className="font-normal">
-              there
-            </th>
-            <th scope="col" className="font-normal">
-              what happens
-            </th>
-          </tr>
-        </thead>
-        <tbody>
-          {told.kept.map((one) => (
-            <tr key={one.location} className="border-t border-hair align-baseline">
-              <th scope="row" className="py-1.5 pr-2 font-semibold">
-                {one.title}
-                <span className="block text-[12px] font-normal text-ink-2">
-                  {one.menus.map(({ device, menu }) => `${menu ?? 'none'} (${device})`).join(', ') ||
-                    'nothing hangs'}
-                </span>
-              </th>
-              <td className="pr-3">
-                <select
-                  aria-label={`Where ${one.title} goes`}
-                  value={one.to ?? ''}
-                  onChange={(event) => props.onMatch(one.location, event.target.value || null)}
-                  className="chosen max-w-[170px] bg-transparent"
-                >
-                  <option value="">nowhere</option>
-                  {told.choices.map(({ key, title }) => (
-                    <option key={key} value={key}>
-                      {title}
-                    </option>
-                  ))}
-                </select>
-                <span className="block text-[12px] text-ink-2">{BY[one.by]}</span>
-              </td>
-              <td className="text-[13px]">
-                <Happens one={one} />
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <Table
+        caption="Where each place goes"
+        className="mt-2 text-body"
+        columns={columns}
+        rows={told.kept}
+        keyOf={(one) => one.location}
+        empty={<Empty says="This template has no places." />}
+      />
       <h2 className="mt-4">Besides</h2>
-      <ul className="list-disc pl-5 text-[13.5px]">
+      <ul className="list-disc pl-5 text-body">
         {told.widths.map((one) => (
           <li key={one.device}>
             {one.device}: {range(one.before)} becomes {range(one.after)}

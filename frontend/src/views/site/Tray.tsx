@@ -1,11 +1,12 @@
 import { useDraggable } from '@dnd-kit/core'
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
-import { DropdownMenu } from 'radix-ui'
 import { answered, client, newKey, type Schemas } from '../../api/client'
-import { useLens } from '../../app/useLens'
+import { useAnew } from '../../api/keys'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { Menu, MenuAct } from '../../parts/Menu'
 import { Miniature } from '../../parts/Miniature'
 import { Told } from '../../parts/Told'
 import { NewMenu } from './NewMenu'
@@ -18,7 +19,7 @@ export function Tray({ site, editable }: { site: Schemas['SitePage']; editable: 
   const keep = useHousekeeping(site.key)
   return (
     <section aria-label="Loose menus" className="mt-3 border-t border-hair pt-2">
-      <h2 className="mb-2 text-[14px] text-ink-2">Loose menus: they hang nowhere</h2>
+      <h2 className="mb-2 text-body text-ink-2">Loose menus: they hang nowhere</h2>
       <div className="flex flex-wrap gap-3">
         {loose.map((menu) => (
           <div key={menu.key} className="relative">
@@ -34,7 +35,7 @@ export function Tray({ site, editable }: { site: Schemas['SitePage']; editable: 
       </div>
       <Told error={keep.error} />
       {away.length > 0 && (
-        <details className="mt-2 text-[13px]">
+        <details className="mt-2 text-small">
           <summary className="text-ink-2">
             {away.length === 1 ? '1 menu' : `${away.length} menus`} put away
           </summary>
@@ -72,7 +73,7 @@ type Act = 'copy' | 'put away' | 'take out' | 'remove'
 
 /** What can be done with a menu as a whole. */
 function useHousekeeping(site: string) {
-  const queries = useQueryClient()
+  const anew = useAnew()
   return useMutation({
     mutationFn: async ({ menu, act }: { menu: string; act: Act }) => {
       const params = { path: { site, menu } }
@@ -87,38 +88,30 @@ function useHousekeeping(site: string) {
       const body = { archived: act === 'put away' }
       await answered(client.PUT('/api/sites/{site}/menus/{menu}/archived', { params, body }))
     },
-    onSettled: () => queries.invalidateQueries(),
+    onSettled: () => anew.site(site),
   })
 }
 
-const OPTION = 'cursor-pointer rounded-xs px-3 py-1 outline-none data-[highlighted]:bg-dusk-ground'
-
 function Keep({ menu, keep }: { menu: Schemas['MenuLine']; keep: ReturnType<typeof useHousekeeping> }) {
   const does = (act: Act, says: string) => (
-    <DropdownMenu.Item className={OPTION} onSelect={() => keep.mutate({ menu: menu.key, act })}>
-      {says}
-    </DropdownMenu.Item>
+    <MenuAct onAct={() => keep.mutate({ menu: menu.key, act })}>{says}</MenuAct>
   )
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger
-        aria-label={`What to do with ${menu.name}`}
-        className="absolute top-1 right-1 min-h-6 min-w-6 px-1 text-ink-2 hover:text-ink"
-      >
-        …
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          align="end"
-          sideOffset={4}
-          className="z-40 rounded-sign border border-ink bg-plate p-1 shadow-lg"
+    <Menu
+      button={
+        <button
+          type="button"
+          aria-label={`What to do with ${menu.name}`}
+          className="absolute top-1 right-1 min-h-6 min-w-6 px-1 text-ink-2 hover:text-ink"
         >
-          {does('copy', 'Make a copy of it')}
-          {does('put away', 'Put it away')}
-          {does('remove', 'Remove it, if it was never live')}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          …
+        </button>
+      }
+    >
+      {does('copy', 'Make a copy of it')}
+      {does('put away', 'Put it away')}
+      {does('remove', 'Remove it, if it was never live')}
+    </Menu>
   )
 }
 
@@ -137,9 +130,9 @@ function LooseMenu({ site, menu, editable }: { site: string; menu: Schemas['Menu
       style={moved ? { transform: `translate(${moved.x}px, ${moved.y}px)`, zIndex: 30 } : undefined}
       className="relative block min-w-[150px] touch-none rounded-sign border-[1.5px] border-ink bg-plate px-2.5 py-1.5 hover:border-dusk"
     >
-      <span className="block pr-5 text-[13px] text-ink-2">{menu.name}</span>
+      <span className="block pr-5 text-small text-ink-2">{menu.name}</span>
       <Miniature bars={menu.bars} shape="drawer" />
-      <span className="flex justify-between gap-3 text-[12px] text-ink-2">
+      <span className="flex justify-between gap-3 text-note text-ink-2">
         <span>{menu.count}</span>
         {menu.pending > 0 && <Mark kind="open">{menu.pending} open</Mark>}
       </span>

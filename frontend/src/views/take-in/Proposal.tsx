@@ -1,22 +1,24 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
+import { useMutation } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
-import { useLens } from '../../app/useLens'
+import { useAnew } from '../../api/keys'
+import { useLens } from '../../lens/useLens'
 import { flatten } from '../../outline/tree'
 import { labelOf, leadsTo } from '../../outline/words'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
 import type { ReadSite } from './readSite'
 
-const FIELD = 'block w-full border-b-[1.5px] border-ink-3 bg-transparent py-px text-[14px] text-ink'
 const ZONES = Intl.supportedValuesOf('timeZone')
 
 /** What was read, beside what will be kept: the person looks, corrects and confirms. */
 export function Proposal({ id, proposal }: { id: string; proposal: ReadSite }) {
   const lens = useLens()
-  const queries = useQueryClient()
+  const anew = useAnew()
   const navigate = useNavigate()
   const [name, setName] = useState(proposal.name)
   const [key, setKey] = useState(proposal.key)
@@ -32,7 +34,7 @@ export function Proposal({ id, proposal }: { id: string; proposal: ReadSite }) {
         }),
       ),
     onSuccess: async (done) => {
-      await queries.invalidateQueries()
+      await anew.sites()
       await navigate({ to: '/sites/$site', params: { site: done.site ?? key }, search: lens })
     },
   })
@@ -71,32 +73,32 @@ export function Proposal({ id, proposal }: { id: string; proposal: ReadSite }) {
           confirm.mutate()
         }}
       >
-        <label className="text-[13px] text-ink-2">
+        <label className="text-small text-ink-2">
           Name
-          <input className={FIELD} value={name} onChange={(event) => setName(event.target.value)} required />
+          <Input className="w-full" value={name} onChange={(event) => setName(event.target.value)} required />
         </label>
-        <label className="text-[13px] text-ink-2">
+        <label className="text-small text-ink-2">
           Key, for addresses and commands
-          <input
-            className={`${FIELD} mono`}
+          <Input
+            className="w-full mono"
             value={key}
             onChange={(event) => setKey(event.target.value)}
             required
           />
         </label>
-        <label className="text-[13px] text-ink-2">
+        <label className="text-small text-ink-2">
           Its clock
-          <select className={FIELD} value={zone} onChange={(event) => setZone(event.target.value)}>
+          <Choice className="w-full" value={zone} onChoose={(value) => setZone(value)}>
             {[...new Set([zone, 'UTC', ...ZONES])].map((one) => (
               <option key={one}>{one}</option>
             ))}
-          </select>
+          </Choice>
         </label>
         {proposal.connection === 'endpoint' ? (
-          <label className="text-[13px] text-ink-2">
+          <label className="text-small text-ink-2">
             Signing key, from its back office
-            <input
-              className={`${FIELD} mono`}
+            <Input
+              className="w-full mono"
               value={secret}
               onChange={(event) => setSecret(event.target.value)}
               placeholder="whsec_…"
@@ -105,13 +107,13 @@ export function Proposal({ id, proposal }: { id: string; proposal: ReadSite }) {
         ) : (
           <p>
             <Mark kind="open">only looked at</Mark>
-            <span className="block text-[13px] text-ink-2">
+            <span className="block text-small text-ink-2">
               The site does not speak the site protocol: its menus can be edited here, but not put live.
             </span>
           </p>
         )}
         {proposal.notes.map((note) => (
-          <p key={note} className="text-[12.5px] break-words text-ink-2">
+          <p key={note} className="text-small break-words text-ink-2">
             {note}
           </p>
         ))}
@@ -150,16 +152,16 @@ function FoundMenu({ menu, proposal, kept, onToggle }: FoundProps) {
           <input type="checkbox" checked={kept} onChange={onToggle} />
           {menu.title}
         </label>
-        <span className="ml-auto text-[12px] font-normal text-ink-2">
+        <span className="ml-auto text-note font-normal text-ink-2">
           {rows.length} · {menu.where}
         </span>
       </h3>
-      <p className="mb-1 truncate text-[12px] text-ink-2">{hangs.join(' · ')}</p>
+      <p className="mb-1 truncate text-note text-ink-2">{hangs.join(' · ')}</p>
       <ul>
         {rows.slice(0, LINES).map((row) => (
           <li
             key={row.item.id}
-            className="flex gap-2 truncate text-[13px]"
+            className="flex gap-2 truncate text-small"
             style={{ paddingLeft: (row.level - 1) * 14 }}
           >
             <span className="font-semibold">{labelOf(row.item, proposal.languages) || '—'}</span>
@@ -167,7 +169,7 @@ function FoundMenu({ menu, proposal, kept, onToggle }: FoundProps) {
           </li>
         ))}
       </ul>
-      {rows.length > LINES && <p className="text-[12px] text-ink-2">and {rows.length - LINES} more</p>}
+      {rows.length > LINES && <p className="text-note text-ink-2">and {rows.length - LINES} more</p>}
     </article>
   )
 }

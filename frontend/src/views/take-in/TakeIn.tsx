@@ -1,15 +1,16 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useRef, useState } from 'react'
 import { answered, client, newKey } from '../../api/client'
+import { keys } from '../../api/keys'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
+import { PageHead } from '../../parts/PageHead'
 import { Told } from '../../parts/Told'
-import { useTitle } from '../../parts/useTitle'
 import { Proposal } from './Proposal'
 import type { ReadSite } from './readSite'
 
 /** Reading a client's site and keeping what was found. The reading goes on without being watched. */
 export function TakeIn() {
-  useTitle('Take in a site')
   const [url, setUrl] = useState('')
   const [id, setId] = useState<string | null>(() =>
     new URLSearchParams(window.location.search).get('reading'),
@@ -28,7 +29,7 @@ export function TakeIn() {
     onSuccess: (reading) => setId(reading.id),
   })
   const reading = useQuery({
-    queryKey: ['take-in', id],
+    queryKey: keys.shelf('take-in', id),
     enabled: id !== null,
     queryFn: () =>
       answered(client.GET('/api/take-ins/{take_in_id}', { params: { path: { take_in_id: id ?? '' } } })),
@@ -37,7 +38,7 @@ export function TakeIn() {
   const state = reading.data?.state
   return (
     <div className="max-w-[1180px] px-[18px] py-3.5">
-      <h1 className="mb-1">Take in a site</h1>
+      <PageHead names={['Take in a site']} />
       <p className="mb-3 text-ink-2">
         Its pages and navigations are read, never changed. Nothing is kept before you confirm it.
       </p>
@@ -49,15 +50,15 @@ export function TakeIn() {
           if (url.trim()) begin.mutate(url.trim())
         }}
       >
-        <label className="w-[460px] text-[13px] text-ink-2">
+        <label className="w-[460px] text-small text-ink-2">
           Address of its home page
-          <input
+          <Input
             value={url}
             onChange={(event) => setUrl(event.target.value)}
             placeholder="https://brackwater.example/"
             inputMode="url"
             autoComplete="url"
-            className="mono block w-full border-b-[1.5px] border-ink-3 bg-transparent py-0.5 text-[15px] text-ink"
+            className="mono block w-full py-0.5 text-head"
           />
         </label>
         <Button type="submit" tone="go" disabled={!url.trim() || begin.isPending || state === 'reading'}>

@@ -1,24 +1,23 @@
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
+import { useAnew } from '../../api/keys'
 import { mySignInsQuery, sessionQuery } from '../../api/queries'
-import { Asked, LINE } from '../../parts/Asked'
+import { Asked } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
+import { Input } from '../../parts/Input'
 import { NewPassword } from '../../parts/NewPassword'
 import { Once } from '../../parts/Once'
+import { PageHead } from '../../parts/PageHead'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
-import { useTitle } from '../../parts/useTitle'
 
 /** One's own account: its password, where one is signed in, and tokens for programs. */
 export function You() {
   const session = useQuery(sessionQuery)
-  useTitle(session.data?.name)
   return (
     <div className="px-[18px] py-3.5">
-      <h1 className="mb-3">
-        {session.data?.name} <span className="text-[14px] font-normal text-ink-2">{session.data?.email}</span>
-      </h1>
+      <PageHead names={[session.data?.name ?? 'You']} beside={session.data?.email} />
       <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-[800px]:grid-cols-1">
         <div>
           <Where />
@@ -31,9 +30,9 @@ export function You() {
 }
 
 function Where() {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const found = useQuery(mySignInsQuery)
-  const again = () => queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+  const again = () => anew.mine()
   const end = useMutation({
     mutationFn: (sign_in_id: string) =>
       answered(client.DELETE('/api/session/sign-ins/{sign_in_id}', { params: { path: { sign_in_id } } })),
@@ -58,19 +57,19 @@ function Where() {
 }
 
 function Tokens() {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [name, setName] = useState('')
   const make = useMutation({
     mutationFn: () => answered(client.POST('/api/session/tokens', { body: { name } })),
     onSuccess: async () => {
       setName('')
-      await queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+      await anew.mine()
     },
   })
   return (
     <section aria-labelledby="programs">
       <h2 id="programs">Programs of yours</h2>
-      <p className="text-[13px] text-ink-2">
+      <p className="text-small text-ink-2">
         A program that shows a token of yours (Authorization: Bearer …) may do what you may, for a year.
       </p>
       <form
@@ -83,11 +82,11 @@ function Tokens() {
         <div className="w-[260px]">
           <Asked says="What the program is for">
             {(id) => (
-              <input
+              <Input
                 id={id}
                 value={name}
                 onChange={(event) => setName(event.target.value)}
-                className={LINE}
+                className="w-full"
               />
             )}
           </Asked>
@@ -103,7 +102,7 @@ function Tokens() {
 }
 
 function Password() {
-  const queries = useQueryClient()
+  const anew = useAnew()
   const [old, setOld] = useState('')
   const [fresh, setFresh] = useState('')
   const change = useMutation({
@@ -111,7 +110,7 @@ function Password() {
     onSuccess: async () => {
       setOld('')
       setFresh('')
-      await queries.invalidateQueries({ queryKey: mySignInsQuery.queryKey })
+      await anew.mine()
     },
   })
   return (
@@ -126,20 +125,20 @@ function Password() {
       >
         <Asked says="The one that you sign in with now">
           {(id) => (
-            <input
+            <Input
               id={id}
               type="password"
               autoComplete="current-password"
               value={old}
               onChange={(event) => setOld(event.target.value)}
-              className={LINE}
+              className="w-full"
             />
           )}
         </Asked>
         <NewPassword value={fresh} onChange={setFresh} />
         <Told error={change.error} />
         {change.isSuccess && (
-          <p role="status" className="text-[13px]">
+          <p role="status" className="text-small">
             Changed. You stay signed in here; everywhere else you are signed out, your programs too.
           </p>
         )}

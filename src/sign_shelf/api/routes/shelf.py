@@ -9,9 +9,9 @@ from fastapi import APIRouter, Query
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
-from sign_shelf.api.models import ShelfLine, SiteSigns
+from sign_shelf.api.models import Answer, ShelfLine, SiteSigns
 from sign_shelf.desk.permission import may
-from sign_shelf.desk.portfolio import boards, unknown_change
+from sign_shelf.desk.portfolio import boards, facts_of, unknown_change, visible_sites
 from sign_shelf.desk.ready import ready, ready_for_signs
 from sign_shelf.store import changes, sites
 from sign_shelf.store import shelf as lines
@@ -31,6 +31,20 @@ async def shelf(database: Db, person: Someone, view: In) -> list[ShelfLine]:
             raise unknown_change(change)
         found = await lines.lines(session, person=None if view == "live" else person.id, change=change)
     return [views.shelf_line(one) for one in found if may(person, "look", one.key)]
+
+
+class SiteName(Answer):
+    key: str
+    name: str
+
+
+@router.get("/sites")
+async def names(database: Db, person: Someone) -> list[SiteName]:
+    """Which sites there are, by name: what is needed to choose one."""
+    async with database.transaction() as session:
+        rows = await visible_sites(session, person)
+    named = [SiteName(key=row.key, name=facts_of(row).name) for row in rows]
+    return sorted(named, key=lambda one: (one.name.casefold(), one.key))
 
 
 @router.get("/signs")

@@ -6,9 +6,11 @@ import { iconsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { labelOf } from '../../../outline/words'
 import { Button } from '../../../parts/Button'
-import { Plate } from '../../../parts/Plate'
+import { DayField } from '../../../parts/DayField'
+import { Input } from '../../../parts/Input'
+import { Popup } from '../../../parts/Popup'
 import { Words } from '../../../parts/Words'
-import { FIELD, InLanguage, Line, type SetItem } from './line'
+import { InLanguage, Line, type SetItem } from './line'
 import { NotShown } from './NotShown'
 
 type Look = NonNullable<Extract<Item, { kind: 'link' }>['look']>
@@ -89,8 +91,8 @@ export function Dress({ item, can, languages, editable, set }: Props) {
         <NotShown can={can} what="badges" set={look.badge !== undefined} />
       </Line>
       <Line name="picture">
-        <input
-          className={FIELD}
+        <Input
+          className="w-full"
           aria-label="Address of the picture"
           placeholder="none; an address such as /boat.jpg"
           disabled={!editable}
@@ -100,9 +102,9 @@ export function Dress({ item, can, languages, editable, set }: Props) {
         <NotShown can={can} what="pictures" set={look.picture !== undefined} />
       </Line>
       <Line name="hooks">
-        <input
+        <Input
           key={`${item.id} ${look.hooks}`}
-          className={FIELD}
+          className="w-full"
           aria-label="Style hooks"
           placeholder="none; names for the site’s styles"
           disabled={!editable}
@@ -143,8 +145,8 @@ function IconChooser(props: {
           </span>
         </Button>
       </Popover.Trigger>
-      <Plate label="Choose an icon" align="start" className="w-[372px]">
-        <input
+      <Popup label="Choose an icon" align="start" className="w-[372px]">
+        <Input
           aria-label="Find an icon by word"
           placeholder="a word, such as boat, ticket, garden"
           value={words}
@@ -152,7 +154,7 @@ function IconChooser(props: {
           onKeyDown={(event) => {
             if (event.key === 'Enter' && found.data?.[0]) choose(found.data[0].name)
           }}
-          className="w-full border-b border-hair bg-transparent px-3 py-2 outline-none"
+          className="w-full px-3 py-2 outline-none"
         />
         <div className="grid max-h-[260px] grid-cols-8 gap-1 overflow-auto p-2">
           {found.data?.map((icon) => (
@@ -169,7 +171,7 @@ function IconChooser(props: {
             </button>
           ))}
         </div>
-        <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-[12px] text-ink-2">
+        <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-note text-ink-2">
           {found.data?.length === 0 ? 'No icon answers to that.' : 'Lucide, an open set'}
           {props.name && (
             <Button small tone="quiet" onClick={() => choose(null)}>
@@ -177,7 +179,7 @@ function IconChooser(props: {
             </Button>
           )}
         </p>
-      </Plate>
+      </Popup>
     </Popover.Root>
   )
 }
@@ -235,12 +237,10 @@ function BadgeFields(props: {
           />
           <label className="flex items-baseline gap-1.5 text-ink-2">
             until
-            <input
-              type="date"
-              className="border-b-[1.5px] border-hair bg-transparent text-ink"
+            <DayField
               disabled={!editable}
               value={badge.until ?? ''}
-              onChange={(event) => put({ until: event.target.value || null })}
+              onChange={(day) => put({ until: day || null })}
             />
           </label>
         </span>

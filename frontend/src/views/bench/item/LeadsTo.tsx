@@ -1,12 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
+import { useId } from 'react'
 import type { Schemas } from '../../../api/client'
 import { listingQuery, vocabularyQuery } from '../../../api/queries'
 import type { Choosing } from '../../../outline/Outline'
 import type { Item } from '../../../outline/tree'
 import { leadsTo } from '../../../outline/words'
 import { Button } from '../../../parts/Button'
+import { Choice } from '../../../parts/Choice'
+import { DayField } from '../../../parts/DayField'
+import { Input } from '../../../parts/Input'
 import { Mark } from '../../../parts/Mark'
-import { FIELD, Line, type SetItem } from './line'
+import { Line, type SetItem } from './line'
 import { usePage } from './Says'
 
 interface Props {
@@ -73,16 +77,15 @@ function PartField({ item, site, editable, set, part }: Props & { part: string }
   return (
     <label className="mt-1 flex items-baseline gap-2 text-ink-2">
       at its part
-      <select
-        className="border-b-[1.5px] border-hair bg-transparent text-ink"
+      <Choice
         disabled={!editable}
         value={part}
-        onChange={(event) =>
+        onChoose={(value) =>
           set(
             (before) =>
               ({
                 ...before,
-                target: { page: page.ref, ...(event.target.value && { part: event.target.value }) },
+                target: { page: page.ref, ...(value && { part: value }) },
               }) as Item,
             'part',
           )
@@ -95,7 +98,7 @@ function PartField({ item, site, editable, set, part }: Props & { part: string }
             #{one}
           </option>
         ))}
-      </select>
+      </Choice>
       {gone && <Mark kind="stop">not on the page</Mark>}
     </label>
   )
@@ -103,6 +106,7 @@ function PartField({ item, site, editable, set, part }: Props & { part: string }
 
 function PendingFields(props: { pending: Schemas['Pending']; editable: boolean; set: SetItem }) {
   const { pending, editable, set } = props
+  const id = useId()
   const change = (name: 'note' | 'owner' | 'due', value: string) =>
     set((before) => {
       if (before.kind !== 'link' || !('pending' in before.target)) return before
@@ -112,16 +116,25 @@ function PendingFields(props: { pending: Schemas['Pending']; editable: boolean; 
   return (
     <span className="mt-1 grid gap-1">
       {(['note', 'owner', 'due'] as const).map((name) => (
-        <label key={name} className="grid grid-cols-[48px_1fr] items-baseline text-ink-2">
-          {name}
-          <input
-            className={`${FIELD} text-ink`}
-            type={name === 'due' ? 'date' : 'text'}
-            disabled={!editable}
-            value={pending[name] ?? ''}
-            onChange={(event) => change(name, event.target.value)}
-          />
-        </label>
+        <span key={name} className="grid grid-cols-[48px_1fr] items-baseline text-ink-2">
+          <label htmlFor={`${id}-${name}`}>{name}</label>
+          {name === 'due' ? (
+            <DayField
+              id={`${id}-due`}
+              disabled={!editable}
+              value={pending.due ?? ''}
+              onChange={(day) => change('due', day)}
+            />
+          ) : (
+            <Input
+              id={`${id}-${name}`}
+              className="w-full"
+              disabled={!editable}
+              value={pending[name] ?? ''}
+              onChange={(event) => change(name, event.target.value)}
+            />
+          )}
+        </span>
       ))}
     </span>
   )
@@ -151,16 +164,10 @@ function ListFields({ item, site, menu, hash, language, editable, set, list }: P
       .split(/[\s,]+/)
       .map((one) => one.replace(/^@/, ''))
       .filter(Boolean)
-  const field = 'border-b-[1.5px] border-hair bg-transparent text-ink'
   return (
     <fieldset disabled={!editable} className="mt-1 grid grid-cols-[64px_1fr] items-baseline gap-1 text-ink-2">
       <label htmlFor={`${item.id}-type`}>type</label>
-      <select
-        id={`${item.id}-type`}
-        className={field}
-        value={list.type ?? ''}
-        onChange={(event) => change('type', event.target.value)}
-      >
+      <Choice id={`${item.id}-type`} value={list.type ?? ''} onChoose={(value) => change('type', value)}>
         <option value="">any</option>
         {list.type && !vocabulary.data?.types.some((one) => one.type === list.type) && (
           <option value={list.type}>{list.type}, of which there is none</option>
@@ -170,43 +177,42 @@ function ListFields({ item, site, menu, hash, language, editable, set, list }: P
             {one.type} ({one.pages})
           </option>
         ))}
-      </select>
+      </Choice>
       <label htmlFor={`${item.id}-under`}>under</label>
-      <input
+      <Input
         id={`${item.id}-under`}
-        className={FIELD}
+        className="w-full"
         placeholder="any page, or its reference"
         value={list.under ?? ''}
         onChange={(event) => change('under', refs(event.target.value)[0])}
       />
       <label htmlFor={`${item.id}-order`}>order</label>
-      <select
+      <Choice
         id={`${item.id}-order`}
-        className={field}
         value={list.order ?? 'inventory'}
-        onChange={(event) => change('order', event.target.value === 'inventory' ? '' : event.target.value)}
+        onChoose={(value) => change('order', value === 'inventory' ? '' : value)}
       >
         {ORDERS.map(([value, says]) => (
           <option key={value} value={value}>
             {says}
           </option>
         ))}
-      </select>
+      </Choice>
       <label htmlFor={`${item.id}-limit`}>at most</label>
-      <input
+      <Input
         id={`${item.id}-limit`}
         type="number"
         min={1}
         max={1000}
-        className={FIELD}
+        className="w-full"
         value={list.limit ?? ''}
         onChange={(event) => change('limit', Math.min(1000, Math.max(0, event.target.valueAsNumber || 0)))}
       />
       <label htmlFor={`${item.id}-except`}>except</label>
-      <input
+      <Input
         key={`${list.except}`}
         id={`${item.id}-except`}
-        className={FIELD}
+        className="w-full"
         placeholder="references, separated by commas"
         defaultValue={(list.except ?? []).join(', ')}
         onBlur={(event) => change('except', refs(event.target.value).length > 0 && refs(event.target.value))}
@@ -219,7 +225,7 @@ function ListFields({ item, site, menu, hash, language, editable, set, list }: P
         />
         only the rest: not what a line of this menu leads to already
       </label>
-      <p className="col-span-2 text-[12.5px]" role="status">
+      <p className="col-span-2 text-small" role="status">
         {now.data && (
           <>
             <b className="text-ink">fills itself with {now.data.count}</b>

@@ -1,4 +1,4 @@
-import type { Device } from '../../../app/lens'
+import type { Device } from '../../../lens/lens'
 import { headsOf, updateAll } from '../../../outline/block'
 import { type Bounds, carryOut } from '../../../outline/carryOut'
 import type { Intent } from '../../../outline/keys'
@@ -43,7 +43,7 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
   }
   return (
     <section aria-label="Item" className="overflow-auto px-[18px] py-2.5">
-      <h2 className="text-[14px]">
+      <h2 className="text-body">
         {chosen.length} lines{' '}
         <span className="font-normal text-ink-2">
           {heads.length < chosen.length && `of which ${heads.length} lead the others`}
@@ -61,7 +61,7 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
           </Button>
         ))}
       </div>
-      <dl className="mt-3 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-[13.5px]">
+      <dl className="mt-3 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-body">
         <Line name="on">
           <DeviceBoxes
             devices={(shared((item) => item.devices ?? null) ?? null) as Device[] | null}

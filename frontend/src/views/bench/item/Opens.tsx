@@ -5,9 +5,10 @@ import type { Schemas } from '../../../api/client'
 import { relationsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { Button } from '../../../parts/Button'
+import { Input } from '../../../parts/Input'
 import { Mark } from '../../../parts/Mark'
-import { Plate } from '../../../parts/Plate'
-import { FIELD, Line, type SetItem } from './line'
+import { Popup } from '../../../parts/Popup'
+import { Line, type SetItem } from './line'
 import { NotShown } from './NotShown'
 
 type LinkItem = Extract<Item, { kind: 'link' }>
@@ -83,18 +84,18 @@ function Relations(props: { rel: readonly string[]; editable: boolean; onChange:
         </Button>
       </Popover.Trigger>
       {unknown.length > 0 && <Mark kind="stop">{unknown.join(', ')} is not registered</Mark>}
-      <Plate label="What the link says of where it leads" className="w-[420px]">
-        <input
+      <Popup label="What the link says of where it leads" className="w-[420px]">
+        <Input
           aria-label="Find a relation"
           placeholder="a relation, or what it should tell"
-          className={`${FIELD} px-3! py-2!`}
+          className="w-full px-3! py-2!"
           value={words}
           onChange={(event) => setWords(event.target.value)}
         />
         <ul className="max-h-[300px] overflow-auto py-1">
           {shown.map((one) => (
             <li key={one.name}>
-              <label className="grid grid-cols-[18px_116px_1fr_44px] items-baseline px-3 py-0.5 text-[13px] hover:bg-dusk-ground">
+              <label className="grid grid-cols-[18px_116px_1fr_44px] items-baseline px-3 py-0.5 text-small hover:bg-dusk-ground">
                 <input
                   type="checkbox"
                   disabled={!editable}
@@ -109,14 +110,14 @@ function Relations(props: { rel: readonly string[]; editable: boolean; onChange:
           ))}
           {unknown.map((one) => (
             <li key={one} className="px-3 py-0.5">
-              <label className="flex items-baseline gap-2 text-[13px]">
+              <label className="flex items-baseline gap-2 text-small">
                 <input type="checkbox" disabled={!editable} checked onChange={() => toggle(one)} />
                 <code>{one}</code> is registered with neither; browsers and search engines may not know it.
               </label>
             </li>
           ))}
         </ul>
-      </Plate>
+      </Popup>
     </Popover.Root>
   )
 }

@@ -38,7 +38,7 @@ export function Says({ item, site, languages, editable, set }: Props) {
         </InLanguage>
       ))}
       {page && (
-        <span className="mt-0.5 flex items-baseline gap-2 text-[12.5px] text-ink-2">
+        <span className="mt-0.5 flex items-baseline gap-2 text-small text-ink-2">
           <span className="truncate">page title: {Object.values(page.title).join(' / ')}</span>
           {named && editable && (
             <Button

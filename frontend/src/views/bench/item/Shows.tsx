@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
 import { useCallback, useMemo, useRef } from 'react'
 import { clockQuery } from '../../../api/queries'
-import { DEVICES, type Device } from '../../../app/lens'
+import { DEVICES, type Device } from '../../../lens/lens'
 import type { Item } from '../../../outline/tree'
+import { MomentField } from '../../../parts/DayField'
 import { reading } from '../../../parts/readings'
 import { RuleField } from '../../../parts/rule/RuleField'
 import { Line, type SetItem } from './line'
@@ -141,13 +142,7 @@ export function Moment({ site, name, value, disabled, onChange }: MomentProps) {
     <span className="flex flex-wrap items-baseline gap-1.5 text-ink-2">
       <label className="flex items-baseline gap-1.5">
         {name}
-        <input
-          type="datetime-local"
-          className="border-b-[1.5px] border-hair bg-transparent text-[12.5px] text-ink"
-          disabled={disabled}
-          value={value?.slice(0, 16) ?? ''}
-          onChange={(event) => onChange(event.target.value)}
-        />
+        <MomentField disabled={disabled} value={value?.slice(0, 16) ?? ''} onChange={onChange} />
       </label>
       {value && value.length > 16 && told?.comes === 'once' && (
         <small>the second time ({value.slice(16)})</small>
@@ -155,7 +150,7 @@ export function Moment({ site, name, value, disabled, onChange }: MomentProps) {
       {value && told && told.comes !== 'once' && (
         <span
           role="alert"
-          className="w-full border-l-4 border-signal bg-signal-ground px-2 py-0.5 text-[12.5px] text-ink"
+          className="w-full border-l-4 border-signal bg-signal-ground px-2 py-0.5 text-small text-ink"
         >
           {told.comes === 'never'
             ? 'The clock never shows this time: it is put forward.'

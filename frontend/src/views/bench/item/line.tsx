@@ -1,11 +1,9 @@
 import type { ReactNode } from 'react'
 import type { Item } from '../../../outline/tree'
+import { Input } from '../../../parts/Input'
 
 /** Changes the item; changes of the same run are one step of undo. */
 export type SetItem = (change: (before: Item) => Item, run: string) => void
-
-export const FIELD =
-  'w-full border-b-[1.5px] border-hair bg-transparent px-0.5 py-px focus:border-dusk disabled:border-transparent'
 
 /** One sentence of the item: what it is about, then its words. */
 export function Line({ name, children }: { name: string; children: ReactNode }) {
@@ -29,8 +27,8 @@ export function InLanguage(props: {
 }) {
   return (
     <span className="flex items-baseline gap-2">
-      <input
-        className={FIELD}
+      <Input
+        className="w-full"
         lang={props.language}
         dir="auto"
         aria-label={`${props.name} in ${props.language}`}

@@ -1,15 +1,17 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answered, client, type Schemas } from '../../api/client'
-import { type Incoming, readData } from '../../outline/clipboard'
-import { flatten } from '../../outline/tree'
-import { labelOf, leadsTo } from '../../outline/words'
-import { Button } from '../../parts/Button'
-import { Mark } from '../../parts/Mark'
-import { Scrolled } from '../../parts/Scrolled'
-import { Told } from '../../parts/Told'
-import { Words } from '../../parts/Words'
-import { MenuSelect } from './Past'
+import { answered, client, type Schemas } from '../api/client'
+import { type Incoming, readData } from '../outline/clipboard'
+import { flatten } from '../outline/tree'
+import { labelOf, leadsTo } from '../outline/words'
+import { Button } from '../parts/Button'
+import { Choice } from '../parts/Choice'
+import { Input, TextArea } from '../parts/Input'
+import { Mark } from '../parts/Mark'
+import { MenuSelect } from '../parts/MenuSelect'
+import { Scrolled } from '../parts/Scrolled'
+import { Told } from '../parts/Told'
+import { Words } from '../parts/Words'
 
 const SOURCES = ['paste or file', 'another menu', 'the live page'] as const
 type Source = (typeof SOURCES)[number]
@@ -87,7 +89,7 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
         />
         {source === 'paste or file' && (
           <>
-            <textarea
+            <TextArea
               aria-label="What to bring in"
               placeholder={
                 'An outline, a list with bullets or tabs, HTML, OPML, CSV, JSON …\nOr drop a file here.'
@@ -107,31 +109,28 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
                 event.preventDefault()
                 setText(html)
               }}
-              className="mono min-h-[180px] flex-1 resize-none rounded-sign border-[1.5px] border-hair bg-paper p-2 focus:border-dusk"
+              className="mono min-h-[180px] flex-1 resize-none rounded-sign border-[1.5px] bg-paper p-2"
             />
-            <div className="flex flex-wrap items-baseline gap-3 text-[13px] text-ink-2">
+            <div className="flex flex-wrap items-baseline gap-3 text-small text-ink-2">
               <label>
                 or a file{' '}
                 <input
                   type="file"
                   aria-label="A file"
-                  className="max-w-[190px] text-[12.5px]"
+                  className="max-w-[190px] text-small"
                   onChange={(event) => setFile(event.target.files?.[0] ?? null)}
                 />
               </label>
               <label>
                 read as{' '}
-                <select
-                  className="border-b-[1.5px] border-hair bg-transparent text-ink"
+                <Choice
                   value={readAs}
-                  onChange={(event) =>
-                    setReadAs(READ_AS.find((one) => one === event.target.value) ?? 'whatever it is')
-                  }
+                  onChoose={(value) => setReadAs(READ_AS.find((one) => one === value) ?? 'whatever it is')}
                 >
                   {READ_AS.map((one) => (
                     <option key={one}>{one}</option>
                   ))}
-                </select>
+                </Choice>
               </label>
             </div>
           </>
@@ -150,11 +149,7 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
         {source === 'the live page' && (
           <label className="flex items-baseline gap-2 text-ink-2">
             as it is now at
-            <input
-              className="mono flex-1 border-b-[1.5px] border-hair bg-transparent text-ink"
-              value={path}
-              onChange={(event) => setPath(event.target.value)}
-            />
+            <Input className="mono flex-1" value={path} onChange={(event) => setPath(event.target.value)} />
           </label>
         )}
         <Button className="self-start" disabled={!ready || read.isPending} onClick={() => read.mutate()}>
@@ -166,11 +161,10 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
         {found.length > 1 && (
           <label className="flex items-baseline gap-2 text-ink-2">
             {found.length} navigations; take
-            <select
-              className="border-b-[1.5px] border-hair bg-transparent text-ink"
+            <Choice
               value={at}
-              onChange={(event) => {
-                const next = Number(event.target.value)
+              onChoose={(value) => {
+                const next = Number(value)
                 setAt(next)
                 onFound(found[next] ?? null)
               }}
@@ -180,7 +174,7 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
                   {one.title} ({one.where}, {one.count})
                 </option>
               ))}
-            </select>
+            </Choice>
           </label>
         )}
         {shown && <Preview found={shown} languages={languages} />}
@@ -200,7 +194,7 @@ function Preview({ found, languages }: { found: Incoming; languages: readonly st
           `; ${already.size === 1 ? '1 leads' : `${already.size} lead`} where a line of this menu leads already`}
       </p>
       {found.notes.length > 0 && (
-        <Scrolled label="Not understood" className="max-h-[96px] flex-none text-[13px]">
+        <Scrolled label="Not understood" className="max-h-[96px] flex-none text-small">
           <ul>
             {found.notes.map((note: Schemas['Problem']) => (
               <li key={`${note.where} ${note.says}`}>
@@ -210,7 +204,7 @@ function Preview({ found, languages }: { found: Incoming; languages: readonly st
           </ul>
         </Scrolled>
       )}
-      <Scrolled label="What would come in" className="flex-1 border-t border-hair pt-1 text-[13.5px]">
+      <Scrolled label="What would come in" className="flex-1 border-t border-hair pt-1 text-body">
         <ul>
           {rows.slice(0, 300).map((row) => (
             <li

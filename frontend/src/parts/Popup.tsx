@@ -12,7 +12,7 @@ interface Props {
 }
 
 /** What opens over the page, hung on the control that opened it; within a `Popover.Root`. */
-export function Plate({ label, align = 'end', className, children, ...focus }: Props) {
+export function Popup({ label, align = 'end', className, children, ...focus }: Props) {
   return (
     <Popover.Portal>
       <Popover.Content
