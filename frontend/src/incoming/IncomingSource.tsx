@@ -1,17 +1,17 @@
 import { useMutation } from '@tanstack/react-query'
-import { useState } from 'react'
-import { answered, client, type Schemas } from '../api/client'
+import { useEffect, useState } from 'react'
+import { answered, client } from '../api/client'
 import { type Incoming, readData } from '../outline/clipboard'
-import { flatten } from '../outline/tree'
-import { labelOf, leadsTo } from '../outline/words'
+import type { Item } from '../outline/tree'
 import { Button } from '../parts/Button'
 import { Choice } from '../parts/Choice'
 import { Input, TextArea } from '../parts/Input'
-import { Mark } from '../parts/Mark'
 import { MenuSelect } from '../parts/MenuSelect'
-import { Scrolled } from '../parts/Scrolled'
 import { Told } from '../parts/Told'
 import { Words } from '../parts/Words'
+import { Columns } from './Columns'
+import { Preview } from './Preview'
+import { taken, type Wanted, wantedOf } from './taken'
 
 const SOURCES = ['paste or file', 'another menu', 'the live page'] as const
 type Source = (typeof SOURCES)[number]
@@ -23,28 +23,59 @@ interface Props {
   /** The menu that it goes into: what it has already is named. */
   into?: string
   languages: readonly string[]
-  /** What was read, and which of its lines are wanted; null while nothing is. */
-  onFound: (found: Incoming | null) => void
+  /** What was pasted and read before this was opened. */
+  begun?: Begun
+  /** What was read, and the lines of it that are wanted; null while nothing is. */
+  onFound: (found: Incoming | null, items: Item[]) => void
+}
+
+/** What was pasted, and what was read in it. */
+export interface Begun {
+  text: string
+  found: Incoming[]
+}
+
+interface Said {
+  columns?: string[]
+  headed?: boolean
 }
 
 /** The sheet that it stands on, between a title and what is done with what was found. */
-export const SOURCE_SHEET = 'h-[520px] w-[960px] grid-rows-[auto_minmax(0,1fr)_auto] gap-3 p-5'
+export const SOURCE_SHEET = 'h-[600px] w-[1080px] grid-rows-[auto_minmax(0,1fr)_auto] gap-3 p-5'
 
 /** Where lines come from, and what would come in: shown, with what was not understood, before anything is kept. */
-export function IncomingSource({ site, into, languages, onFound }: Props) {
+export function IncomingSource({ site, into, languages, begun, onFound }: Props) {
   const [source, setSource] = useState<Source>('paste or file')
-  const [text, setText] = useState('')
+  const [text, setText] = useState(begun?.text ?? '')
   const [file, setFile] = useState<File | null>(null)
   const [readAs, setReadAs] = useState<(typeof READ_AS)[number]>('whatever it is')
   const [menu, setMenu] = useState('')
   const [path, setPath] = useState('/')
   const [at, setAt] = useState(0)
+  const [found, setFound] = useState<Incoming[]>(begun?.found ?? [])
+  const [already, setAlready] = useState(true)
+  const [titles, setTitles] = useState(true)
+  const [wanted, setWanted] = useState<Wanted>(() => ({ out: new Set(), pages: new Map() }))
+  const want = (shown: Incoming | null, next: Wanted) => {
+    setWanted(next)
+    onFound(shown, shown ? taken(shown.document.items ?? [], next) : [])
+  }
+  const turn = (next: number, all = found) => {
+    const shown = all[next] ?? null
+    setAt(next)
+    if (shown) want(shown, wantedOf(shown, already, titles))
+    else onFound(null, [])
+  }
+  // What was pasted is there at once.
+  useEffect(() => {
+    if (begun) turn(0, begun.found)
+  }, [])
   const read = useMutation({
-    mutationFn: async (): Promise<Incoming[]> => {
+    mutationFn: async (said: Said): Promise<Incoming[]> => {
       const format = readAs === 'whatever it is' ? undefined : readAs
       if (source === 'paste or file') {
         const name = file?.name.replace(/\.[^.]*$/, '')
-        return readData(site, file ? await file.arrayBuffer() : text, { format, into, name })
+        return readData(site, file ? await file.arrayBuffer() : text, { format, into, name, ...said })
       }
       if (source === 'another menu') {
         const [from_site = '', from_menu = ''] = menu.split('/')
@@ -61,21 +92,24 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
         }),
       )
     },
-    onMutate: () => onFound(null),
-    onSuccess: (found) => {
-      setAt(0)
-      onFound(found[0] ?? null)
+    onSuccess: (all) => {
+      setFound(all)
+      turn(0, all)
     },
+    onError: () => forget(),
   })
-  const found = read.data ?? []
   const shown = found[at]
   const ready =
     source === 'the live page' ||
     (source === 'another menu' ? menu !== '' : text.trim() !== '' || file !== null)
+  const forget = () => {
+    setFound([])
+    onFound(null, [])
+  }
   const turnTo = (next: Source) => {
     setSource(next)
     read.reset()
-    onFound(null)
+    forget()
   }
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] gap-5">
@@ -152,7 +186,7 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
             <Input className="mono flex-1" value={path} onChange={(event) => setPath(event.target.value)} />
           </label>
         )}
-        <Button className="self-start" disabled={!ready || read.isPending} onClick={() => read.mutate()}>
+        <Button className="self-start" disabled={!ready || read.isPending} onClick={() => read.mutate({})}>
           {read.isPending ? 'Reading …' : 'Read it'}
         </Button>
         <Told error={read.error} />
@@ -160,66 +194,62 @@ export function IncomingSource({ site, into, languages, onFound }: Props) {
       <div className="flex min-h-0 flex-col gap-2">
         {found.length > 1 && (
           <label className="flex items-baseline gap-2 text-ink-2">
-            {found.length} navigations; take
+            {found.length} menus; take
             <Choice
               value={at}
-              onChoose={(value) => {
-                const next = Number(value)
-                setAt(next)
-                onFound(found[next] ?? null)
-              }}
-            >
-              {found.map((one, index) => (
-                <option key={`${one.title} ${one.where} ${one.count}`} value={index}>
-                  {one.title} ({one.where}, {one.count})
-                </option>
-              ))}
-            </Choice>
+              onChoose={(value) => turn(Number(value))}
+              options={found.map(
+                (one, index) =>
+                  [
+                    String(index),
+                    `${one.title} (${[one.where, one.count].filter(Boolean).join(', ')})`,
+                  ] as const,
+              )}
+            />
           </label>
         )}
-        {shown && <Preview found={shown} languages={languages} />}
+        {shown?.table && (
+          <Columns table={shown.table} languages={languages} onSaid={(said) => read.mutate(said)} />
+        )}
+        {shown && (
+          <>
+            <span className="flex flex-wrap gap-x-4 text-small text-ink-2">
+              {shown.already.length > 0 && (
+                <label className="flex items-baseline gap-1.5">
+                  <input
+                    type="checkbox"
+                    checked={already}
+                    onChange={(event) => {
+                      setAlready(event.target.checked)
+                      want(shown, { ...wanted, out: wantedOf(shown, event.target.checked, titles).out })
+                    }}
+                  />
+                  leave out what is here already
+                </label>
+              )}
+              {(shown.titles?.matches.length ?? 0) > 0 && (
+                <label className="flex items-baseline gap-1.5">
+                  <input
+                    type="checkbox"
+                    checked={titles}
+                    onChange={(event) => {
+                      setTitles(event.target.checked)
+                      want(shown, { ...wanted, pages: wantedOf(shown, already, event.target.checked).pages })
+                    }}
+                  />
+                  lead to the pages of the same title
+                </label>
+              )}
+            </span>
+            <Preview
+              found={shown}
+              wanted={wanted}
+              onWanted={(next) => want(shown, next)}
+              languages={languages}
+            />
+          </>
+        )}
       </div>
     </div>
-  )
-}
-
-function Preview({ found, languages }: { found: Incoming; languages: readonly string[] }) {
-  const rows = flatten(found.document.items ?? [], new Set())
-  const already = new Set(found.already)
-  return (
-    <>
-      <p>
-        <b>{found.count === 1 ? '1 line' : `${found.count} lines`}</b>, {found.depth} levels
-        {already.size > 0 &&
-          `; ${already.size === 1 ? '1 leads' : `${already.size} lead`} where a line of this menu leads already`}
-      </p>
-      {found.notes.length > 0 && (
-        <Scrolled label="Not understood" className="max-h-[96px] flex-none text-small">
-          <ul>
-            {found.notes.map((note: Schemas['Problem']) => (
-              <li key={`${note.where} ${note.says}`}>
-                <Mark kind="stop">{note.where}</Mark> {note.says}
-              </li>
-            ))}
-          </ul>
-        </Scrolled>
-      )}
-      <Scrolled label="What would come in" className="flex-1 border-t border-hair pt-1 text-body">
-        <ul>
-          {rows.slice(0, 300).map((row) => (
-            <li
-              key={row.item.id}
-              className={`flex gap-2 truncate ${already.has(row.item.id) ? 'text-ink-3 line-through' : ''}`}
-              style={{ paddingLeft: (row.level - 1) * 18 }}
-            >
-              <span className="mono w-[40px] flex-none text-right text-ink-2">{row.number}</span>
-              <span className="font-semibold">{labelOf(row.item, languages) || row.item.kind}</span>
-              <code className="truncate text-ink-2">{leadsTo(row.item)}</code>
-            </li>
-          ))}
-          {rows.length > 300 && <li className="text-ink-2">and {rows.length - 300} more</li>}
-        </ul>
-      </Scrolled>
-    </>
   )
 }

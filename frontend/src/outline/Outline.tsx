@@ -22,6 +22,7 @@ import { flushSync } from 'react-dom'
 import { headsOf, itemsOf, moveAll } from './block'
 import { type Bounds, carryOut, LOOKING } from './carryOut'
 import type { Choice } from './choices'
+import type { Incoming } from './clipboard'
 import { type Landing, LEVEL_WIDTH, type Limit, landing, ROW_HEIGHT } from './drop'
 import { intentOf, pressed } from './keys'
 import { OutlineRow } from './OutlineRow'
@@ -46,6 +47,8 @@ import { labelOf } from './words'
 interface Props {
   site: string
   menu: string
+  /** The menu as it is saved. */
+  hash: string
   editor: Editor
   languages: readonly string[]
   /** The language whose labels stand beside the others; null hides them. */
@@ -57,6 +60,7 @@ interface Props {
   choosing: Choosing | null
   onChoosing: (choosing: Choosing | null) => void
   onFind: () => void
+  onDoubt: (text: string, found: Incoming[]) => void
 }
 
 export interface Choosing {
@@ -110,7 +114,13 @@ export function Outline(props: Props) {
       [focusAt, liftedAt],
     ),
   })
-  const clipboard = useClipboard({ site, menu: props.menu, language: languages[0] ?? 'en', limit })
+  const clipboard = useClipboard({
+    site,
+    menu: props.menu,
+    language: languages[0] ?? 'en',
+    limit,
+    onDoubt: props.onDoubt,
+  })
   const current = useRef({
     editor,
     bounds: { languages, limit } as Bounds,
@@ -438,6 +448,8 @@ export function Outline(props: Props) {
         <TargetChooser
           site={site}
           menu={props.menu}
+          hash={props.hash}
+          language={languages[0] ?? 'en'}
           anchor={choosing.anchor}
           wanted={wantedOf(find(editor.tree, choosing.id)?.item, languages)}
           onChoose={chooseGoal}

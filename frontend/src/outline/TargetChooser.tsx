@@ -2,16 +2,19 @@ import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
 import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
-import { pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
+import { listingQuery, pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
 import { Mark } from '../parts/Mark'
 import { Popup } from '../parts/Popup'
 import { Trouble } from '../parts/Trouble'
-import { type Choice, type Offer, offersFor, pageWords } from './choices'
+import { type Choice, type ListQuery, type Offer, offersFor, pageWords } from './choices'
 import { choseRecently, recentPages } from './recent'
 
 interface Props {
   site: string
   menu: string
+  /** The menu as it is saved, and the language that its lists are ordered in. */
+  hash: string
+  language: string
   anchor: DOMRect
   /** What is looked for before anything is typed. */
   wanted: string
@@ -56,7 +59,17 @@ function isSure({ page, key }: Offer, words: string, at: number): boolean {
 }
 
 /** Search over the site's pages; everything else that a line can lead to by typing it. */
-export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLater, onClose }: Props) {
+export function TargetChooser({
+  site,
+  menu,
+  hash,
+  language,
+  anchor,
+  wanted,
+  onChoose,
+  onChooseLater,
+  onClose,
+}: Props) {
   const queries = useQueryClient()
   const [words, setWords] = useState(wanted)
   const [typed, setTyped] = useState(false)
@@ -159,6 +172,9 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
               {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
               <span className="ml-auto flex items-baseline gap-2 text-note text-ink-2">
                 {offer.doubtful ? <Mark kind="stop">{offer.note}</Mark> : offer.note}
+                {offer.choice.kind === 'listing' && offer.choice.list.rest && (
+                  <Now site={site} menu={menu} hash={hash} language={language} list={offer.choice.list} />
+                )}
                 {offer.page && offer.page.state !== 'published' && (
                   <Mark kind="stop">{offer.page.state}</Mark>
                 )}
@@ -174,6 +190,20 @@ export function TargetChooser({ site, menu, anchor, wanted, onChoose, onChooseLa
       </Popup>
     </Popover.Root>
   )
+}
+
+interface NowProps {
+  site: string
+  menu: string
+  hash: string
+  language: string
+  list: ListQuery
+}
+
+/** How many pages the list would have now, as the strip shows it. */
+function Now({ site, menu, hash, language, list }: NowProps) {
+  const now = useQuery(listingQuery(site, menu, hash, list, language)).data
+  return now ? `${now.count} now` : null
 }
 
 function Option(props: { id: string; chosen: boolean; onChoose: () => void; children: React.ReactNode }) {

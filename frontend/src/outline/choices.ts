@@ -5,7 +5,7 @@
 import type { Schemas } from '../api/client'
 import type { Item, Target } from './tree'
 
-type ListQuery = Extract<Item, { kind: 'listing' }>['list']
+export type ListQuery = Extract<Item, { kind: 'listing' }>['list']
 
 export type Choice =
   | {
@@ -52,7 +52,7 @@ const UNSEEN = /[\p{Cc}\p{Cs}\p{Zl}\p{Zp}\u202a-\u202e\u2066-\u2069]/gu
 
 /** The address with what it carries percent-encoded; null where it is no http address, has no host, or has a name or
  * password before it. */
-function addressed(words: string): string | null {
+export function addressed(words: string): string | null {
   const address = words.replace(/[<>"\\^`|\s]/g, encodeURIComponent)
   const host = /^(?:[a-z]+:)?\/\/([^/?#]*)/i.exec(address)?.[1]
   const scheme = /^([a-z][a-z0-9+.-]*):/i.exec(address)?.[1]
@@ -206,7 +206,8 @@ function listings(words: string, vocabulary: Schemas['Vocabulary'] | undefined):
     key: `*${type}${whole ? '' : ' rest'}`,
     choice: { kind: 'listing', list: { type, order: 'title', ...(whole ? {} : { rest: true }) } },
     says: whole ? `Every ${type}` : `The rest of ${type}: what is not in this menu by hand`,
-    note: `${pages} now`,
+    // How many the rest are follows from the menu: the chooser asks.
+    note: whole ? `${pages} now` : undefined,
   })
   return types.flatMap((one) =>
     (rest ? [] : [offer(one.type, one.pages, true)]).concat(offer(one.type, one.pages, false)),

@@ -1,6 +1,6 @@
 /** Cut and copied lines: as outline text for every program, and as they are for menus of this one. */
 import { answered, client, type Schemas } from '../api/client'
-import { type Item, type MenuDocument, withNewIds } from './tree'
+import type { Item, MenuDocument } from './tree'
 
 interface Copied {
   site: string
@@ -12,7 +12,7 @@ interface Copied {
 export type Incoming = Schemas['IncomingMenuOut']
 
 const KEY = 'sign-shelf copied'
-const documentOf = (items: Item[]): MenuDocument => ({
+export const documentOf = (items: Item[]): MenuDocument => ({
   format: 'sign-shelf/menu',
   version: 1,
   name: 'Menu',
@@ -61,37 +61,47 @@ export function isLines(data: DataTransfer): boolean {
   return (
     /\n\s*\S/.test(text.trim()) ||
     copiedAs(text) !== null ||
-    /<(li|nav|ul|ol)\b/i.test(data.getData('text/html'))
+    /<(li|nav|ul|ol)\b/i.test(data.getData('text/html')) ||
+    isSource(text)
   )
 }
 
-/** The items that a paste holds, under ids of their own, with what was not understood. */
+/** Whether the words are a list's source, if on one line only. */
+const isSource = (text: string): boolean => /^\s*<(?:nav|ul|ol|li|menu|dl)\b[^>]*>.*<\/\w+>\s*$/is.test(text)
+
+/** What a paste holds; `text` is what it was read from. */
 export async function pastedLines(
   site: string,
+  menu: string,
   data: DataTransfer,
-): Promise<{ items: Item[]; notes: string[] }> {
+): Promise<{ text: string; found: Incoming[] }> {
   const text = data.getData('text/plain')
   const html = data.getData('text/html')
   const copied = copiedAs(text)
-  const found = copied
-    ? await answered(
-        client.POST('/api/sites/{site}/incoming/copy', {
-          params: { path: { site } },
-          body: { site: copied.site, menu: copied.menu, document: documentOf(copied.items) },
-        }),
-      )
-    : await readData(site, /<(li|a|nav)\b/i.test(html) ? html : text)
-  return {
-    items: found.flatMap((menu) => withNewIds(menu.document.items ?? [])),
-    notes: found.flatMap((menu) => menu.notes.map((note) => `${note.where}: ${note.says}`)),
+  if (copied) {
+    const found = await answered(
+      client.POST('/api/sites/{site}/incoming/copy', {
+        params: { path: { site } },
+        body: { site: copied.site, menu: copied.menu, document: documentOf(copied.items) },
+      }),
+    )
+    return { text, found }
   }
+  const source = /<(li|a|nav)\b/i.test(html) ? html : text
+  return { text: source, found: await readData(site, source, { into: menu }) }
 }
 
 /** What a paste or a file would bring into the site, as the server reads it. */
 export function readData(
   site: string,
   data: string | ArrayBuffer,
-  query: { format?: 'json' | 'outline' | 'html' | 'opml' | 'csv'; name?: string; into?: string } = {},
+  query: {
+    format?: 'json' | 'outline' | 'html' | 'opml' | 'csv'
+    name?: string
+    into?: string
+    columns?: string[]
+    headed?: boolean
+  } = {},
 ): Promise<Incoming[]> {
   return answered(
     client.POST('/api/sites/{site}/incoming/data', {

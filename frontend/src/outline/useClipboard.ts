@@ -1,9 +1,9 @@
 /** Cut, copy and paste of lines for the outline: what goes out is text, what comes in is read by the server. */
 import { insertAll, itemsOf } from './block'
 import { tooDeep } from './carryOut'
-import { copyLines, isLines, pastedLines } from './clipboard'
+import { copyLines, type Incoming, isLines, pastedLines } from './clipboard'
 import type { Limit } from './drop'
-import { childrenOf, find, type Item, isBlank, remove, type Spot, type Tree } from './tree'
+import { childrenOf, find, type Item, isBlank, remove, type Spot, type Tree, withNewIds } from './tree'
 import type { Editor } from './useEditor'
 
 interface Options {
@@ -11,6 +11,8 @@ interface Options {
   menu: string
   language: string
   limit: Limit | null
+  /** A paste of which somebody has to decide something before it comes in. */
+  onDoubt: (text: string, found: Incoming[]) => void
 }
 
 export interface Clipboard {
@@ -19,7 +21,7 @@ export interface Clipboard {
   paste: (data: DataTransfer, editor: () => Editor) => void
 }
 
-export function useClipboard({ site, menu, language, limit }: Options): Clipboard {
+export function useClipboard({ site, menu, language, limit, onDoubt }: Options): Clipboard {
   return {
     copy: (items, say) => {
       copyLines(site, menu, language, items).then(
@@ -30,13 +32,20 @@ export function useClipboard({ site, menu, language, limit }: Options): Clipboar
     takes: isLines,
     paste: (data, editor) => {
       // Events give their data away only while they last: it is read before the server is asked.
-      pastedLines(site, data).then(
-        ({ items, notes }) => putIn(editor(), items, notes, limit),
+      pastedLines(site, menu, data).then(
+        ({ text, found }) => {
+          if (found.some(isDoubtful)) onDoubt(text, found)
+          else putIn(editor(), withNewIds(found.flatMap((one) => one.document.items ?? [])), limit)
+        },
         (error: Error) => editor().say(`Nothing was pasted: ${error.message}`),
       )
     },
   }
 }
+
+/** Whether something in it was not understood, may lead to a page of that title, or stands in a column that nobody named. */
+const isDoubtful = ({ notes, table, titles }: Incoming): boolean =>
+  notes.length > 0 || (titles?.matches.length ?? 0) > 0 || table?.sure === false
 
 const counted = (items: readonly Item[]): string => {
   const count = (all: readonly Item[]): number =>
@@ -46,7 +55,7 @@ const counted = (items: readonly Item[]): string => {
 }
 
 /** The items below the line in focus (in its place, where it is blank), or at the end. */
-export function putIn(editor: Editor, items: Item[], notes: readonly string[], limit: Limit | null): boolean {
+export function putIn(editor: Editor, items: Item[], limit: Limit | null): boolean {
   const { tree } = editor
   const at = editor.focus ? find(tree, editor.focus.id) : null
   const blank = at && isBlank(at.item) && childrenOf(at.item).length === 0
@@ -68,7 +77,6 @@ export function putIn(editor: Editor, items: Item[], notes: readonly string[], l
   }
   editor.edit(next)
   editor.chooseMany(ids, { id: first, typing: false })
-  const told = notes.length > 0 ? ` Not understood: ${notes.slice(0, 3).join('; ')}` : ''
-  editor.say(`Pasted ${counted(items)}.${told}`)
+  editor.say(`Pasted ${counted(items)}.`)
   return true
 }

@@ -1,9 +1,8 @@
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
-import type { Incoming } from '../../outline/clipboard'
+import { type Begun, IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
 import type { Limit } from '../../outline/drop'
-import { childrenOf, type Item, type Tree, withChildren, withNewIds } from '../../outline/tree'
+import { type Item, withNewIds } from '../../outline/tree'
 import { putIn } from '../../outline/useClipboard'
 import type { Editor } from '../../outline/useEditor'
 import { labelOf } from '../../outline/words'
@@ -15,25 +14,25 @@ interface Props {
   editor: Editor
   limit: Limit | null
   languages: readonly string[]
+  /** What was pasted, where something of it has to be decided. */
+  begun?: Begun
   onOpen: (open: boolean) => void
 }
 
 /** Lines from elsewhere into this menu, below the chosen line or at its end. */
-export function BringIn({ bench, editor, limit, languages, onOpen }: Props) {
-  const [found, setFound] = useState<Incoming | null>(null)
-  const [skip, setSkip] = useState(true)
+export function BringIn({ bench, editor, limit, languages, begun, onOpen }: Props) {
+  const [items, setItems] = useState<readonly Item[]>([])
   const below = editor.rows.find((row) => row.item.id === editor.focus?.id)
-  const items = found ? wanted(found.document.items ?? [], skip ? new Set(found.already) : null) : []
   return (
     <Sheet title={`Bring lines into ${bench.document.name}`} onOpen={onOpen} className={SOURCE_SHEET}>
-      <IncomingSource site={bench.site.key} into={bench.key} languages={languages} onFound={setFound} />
+      <IncomingSource
+        site={bench.site.key}
+        into={bench.key}
+        languages={languages}
+        begun={begun}
+        onFound={(_, taken) => setItems(taken)}
+      />
       <footer className="flex items-baseline gap-4">
-        {found && found.already.length > 0 && (
-          <label className="flex items-baseline gap-2">
-            <input type="checkbox" checked={skip} onChange={(event) => setSkip(event.target.checked)} />
-            leave out what is here already
-          </label>
-        )}
         <span className="ml-auto text-ink-2">
           {below ? `below ${below.number} ${labelOf(below.item, languages)}` : 'at the end'}
         </span>
@@ -41,23 +40,11 @@ export function BringIn({ bench, editor, limit, languages, onOpen }: Props) {
         <Button
           tone="go"
           disabled={items.length === 0}
-          onClick={() => putIn(editor, withNewIds(items), [], limit) && onOpen(false)}
+          onClick={() => putIn(editor, withNewIds(items), limit) && onOpen(false)}
         >
           Bring in
         </Button>
       </footer>
     </Sheet>
   )
-}
-
-/** Without the links that are there already; what stands below one moves up, and headings left empty go. */
-function wanted(items: Tree, already: ReadonlySet<string> | null): Item[] {
-  if (!already) return [...items]
-  return items.flatMap((item) => {
-    const had = childrenOf(item)
-    const below = wanted(had, already)
-    if (already.has(item.id)) return below
-    if (item.kind === 'heading' && had.length > 0 && below.length === 0) return []
-    return [withChildren(item, below)]
-  })
 }

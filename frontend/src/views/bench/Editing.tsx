@@ -14,8 +14,10 @@ import type { Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { resolvedQuery } from '../../api/queries'
 import { whenBack } from '../../api/session'
+import type { Begun } from '../../incoming/IncomingSource'
 import { spoken } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
+import type { Incoming } from '../../outline/clipboard'
 import type { Limit } from '../../outline/drop'
 import { type Choosing, Outline } from '../../outline/Outline'
 import { historyFor, type Remembered, remember } from '../../outline/remembered'
@@ -36,6 +38,7 @@ import { ItemPanel } from './ItemPanel'
 import { MenuTrack } from './MenuTrack'
 import { OutlineTools } from './OutlineTools'
 import { Past } from './Past'
+import { Replace } from './Replace'
 import type { Suggestion } from './Ruler'
 import { Strip } from './Strip'
 import { useFold } from './useFold'
@@ -96,7 +99,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   }, [merged])
   const [choosing, setChoosing] = useState<Choosing | null>(null)
   const [second, setSecond] = useState<string | null>(null)
-  const [bringing, setBringing] = useState(false)
+  const [bringing, setBringing] = useState<Begun | boolean>(false)
   const [looking, setLooking] = useState(false)
   const findField = useRef<HTMLInputElement>(null)
 
@@ -244,6 +247,9 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   const asItIs = useCallback(() => latest.current(), [])
   const flush = useCallback(() => saver.flush(), [saver])
   const bringIn = useCallback(() => setBringing(true), [])
+  const [replacing, setReplacing] = useState(false)
+  const replace = useCallback(() => setReplacing(true), [])
+  const doubt = useCallback((text: string, found: Incoming[]) => setBringing({ text, found }), [])
   const lookBack = useCallback(() => void saver.flush().then(() => setLooking(true)), [saver])
   // The chosen line is in the address, and an address with a line leads to it.
   const named = useRouterState({ select: (state) => state.location.hash })
@@ -348,12 +354,14 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
           onSecond={setSecond}
           findField={findField}
           onBringIn={bringIn}
+          onReplace={replace}
           onHistory={lookBack}
           onEntry={narrow ? () => setPane('entry') : null}
         />
         <Outline
           site={site.key}
           menu={key}
+          hash={hash}
           editor={editor}
           languages={languages}
           second={second === languages[0] ? null : second}
@@ -363,6 +371,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
           choosing={choosing}
           onChoosing={setChoosing}
           onFind={find}
+          onDoubt={doubt}
         />
       </section>
       {/* biome-ignore lint/a11y/noStaticElementInteractions: only told whether the focus is in it */}
@@ -386,7 +395,22 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
       </div>
       <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
       {bringing && (
-        <BringIn bench={bench} editor={editor} limit={limit} languages={languages} onOpen={setBringing} />
+        <BringIn
+          bench={bench}
+          editor={editor}
+          limit={limit}
+          languages={languages}
+          begun={bringing === true ? undefined : bringing}
+          onOpen={setBringing}
+        />
+      )}
+      {replacing && (
+        <Replace
+          editor={editor}
+          languages={languages}
+          finding={editor.finding}
+          onClose={() => setReplacing(false)}
+        />
       )}
       {looking && (
         <Past

@@ -20,6 +20,7 @@ interface Props {
   onSecond: (language: string | null) => void
   findField: RefObject<HTMLInputElement | null>
   onBringIn: () => void
+  onReplace: () => void
   onHistory: () => void
   /** Shows the entry in place of the outline, where there is no room for both. */
   onEntry: (() => void) | null
@@ -40,6 +41,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
   const { bench, editor, finding, editable, languages, second, onSecond, findField } = props
   const others = bench.site.languages.filter((one) => one !== languages[0])
   useAct('Bring lines in', editable ? props.onBringIn : null)
+  useAct('Find and replace', editable ? props.onReplace : null)
   useAct('Look at the menu’s past', props.onHistory)
   const missing = second ? editor.rows.filter((row) => lacks(row.item, second)).length : 0
   return (
@@ -99,9 +101,14 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
       )}
       <span className="ml-auto flex items-center gap-1.5">
         {editable && (
-          <Button small onClick={props.onBringIn}>
-            Bring in
-          </Button>
+          <>
+            <Button small onClick={props.onReplace}>
+              Replace
+            </Button>
+            <Button small onClick={props.onBringIn}>
+              Bring in
+            </Button>
+          </>
         )}
         <SendOut site={bench.site.key} menu={bench.key} language={languages[0] ?? 'en'} />
         <Button small onClick={props.onHistory}>

@@ -5,18 +5,21 @@ import { answered, client, newKey, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
 import { useLens } from '../../lens/useLens'
-import type { Incoming } from '../../outline/clipboard'
+import { documentOf } from '../../outline/clipboard'
+import { flatten, type Item } from '../../outline/tree'
 import { Button } from '../../parts/Button'
 import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
 
+const NOTHING: ReadonlySet<string> = new Set()
+
 /** A menu from nothing, or from what comes in: a paste or file, another menu, the live page. */
 export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
   const [name, setName] = useState('')
   const [open, setOpen] = useState(false)
-  const [found, setFound] = useState<Incoming | null>(null)
+  const [found, setFound] = useState<readonly Item[] | null>(null)
   const create = useCreateMenu(site.key)
   return (
     <form
@@ -54,8 +57,8 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
           <IncomingSource
             site={site.key}
             languages={site.languages}
-            onFound={(next) => {
-              setFound(next)
+            onFound={(next, items) => {
+              setFound(next && items)
               if (next && !name.trim()) setName(next.title)
             }}
           />
@@ -78,7 +81,7 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
               disabled={!found || !name.trim() || create.isPending}
               onClick={() => create.mutate({ name: name.trim(), from: found })}
             >
-              Begin with {found?.count ?? 0} lines
+              Begin with {found ? flatten(found, NOTHING).length : 0} lines
             </Button>
           </footer>
         </Sheet>
@@ -94,13 +97,13 @@ function useCreateMenu(site: string) {
   // The key belongs to what is asked for: pressing twice makes the menu once.
   const key = useRef<{ asked: string; key: string } | null>(null)
   return useMutation({
-    mutationFn: (wanted: { name: string; from: Incoming | null }) => {
+    mutationFn: (wanted: { name: string; from: readonly Item[] | null }) => {
       const asked = JSON.stringify(wanted)
       if (key.current?.asked !== asked) key.current = { asked, key: newKey() }
       return answered(
         client.POST('/api/sites/{site}/menus', {
           params: { path: { site }, header: { 'idempotency-key': key.current.key } },
-          body: { name: wanted.name, ...(wanted.from && { document: wanted.from.document }) },
+          body: { name: wanted.name, ...(wanted.from && { document: documentOf([...wanted.from]) }) },
         }),
       )
     },

@@ -20,6 +20,7 @@ import { SideBySide } from './SideBySide'
 import { SiteDraft } from './SiteDraft'
 import { SiteKeys } from './SiteKeys'
 import { SwitchTemplate } from './SwitchTemplate'
+import { TakeOut } from './TakeOut'
 import { ThroughTheYear } from './ThroughTheYear'
 import { Tray } from './Tray'
 
@@ -59,6 +60,7 @@ export function Site() {
         {found.change && <SiteDraft site={found} editable={mayEdit} />}
         {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
         <SyncMark site={found} />
+        <TakeOut site={key} />
         <Button small onClick={() => setOpen({ sheet: 'switch' })}>
           Try another template
         </Button>

@@ -6,6 +6,7 @@ from html import escape
 from io import StringIO
 
 from sign_shelf.core.basics.address import joined
+from sign_shelf.core.basics.clock import said_moment
 from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.formats.csv import guarded
 from sign_shelf.core.formats.rows import row_of
@@ -27,7 +28,6 @@ from sign_shelf.core.model.menu import (
 )
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.model.tree import Tree, numbers
-from sign_shelf.core.outline import settings_text
 from sign_shelf.core.outline.writing import goal_text
 
 
@@ -131,9 +131,32 @@ def _entry(item: AnyItem, number: str, addresses: Addresses, languages: tuple[st
     ]
     if leads := _leads(item, addresses):
         pieces.append(f'<span class="a">{escape(leads)}</span>')
-    if settings := settings_text(item, languages[0], without=frozenset(words)):
-        pieces.append(f'<span class="s" lang="en">{escape(settings)}</span>')
+    if beyond := "; ".join(_beyond(item, languages[0])):
+        pieces.append(f'<span class="s" lang="en">{escape(beyond)}</span>')
     return " ".join(piece for piece in pieces if piece)
+
+
+def _beyond(item: AnyItem, language: str) -> Iterator[str]:
+    """What differs from the usual, in words."""
+    if isinstance(item, Link) and isinstance(item.target, PendingTarget):
+        pending = item.target.pending
+        yield from filter(None, (pending.note, pending.owner, pending.due and f"due {said_moment(pending.due)}"))
+    if item.from_ or item.until:
+        yield " ".join(
+            f"{word} {said_moment(at)}" for word, at in (("from", item.from_), ("until", item.until)) if at is not None
+        )
+    if item.when:
+        yield f"only where {item.when}"
+    if item.devices:
+        yield f"only on {', '.join(item.devices)}"
+    if isinstance(item, Labelled):
+        if item.look.emphasis == "button":
+            yield "a button"
+        if item.look.badge:
+            label = item.look.badge.label
+            yield f"badge {label.get(language) or next(iter(label.values()), '')}"
+    if isinstance(item, Link) and item.new_tab:
+        yield "opens a new tab"
 
 
 def _leads(item: AnyItem, addresses: Addresses) -> str:
