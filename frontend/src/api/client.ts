@@ -21,6 +21,8 @@ export type Conflict = Schemas['MenuConflictOut']
 export type MergeProblem = Schemas['WorkedOut'] & {
   by: string[]
   did: string[]
+  /** Whether nobody but oneself saved meanwhile. */
+  own: boolean
   base: string
 }
 

@@ -46,7 +46,8 @@ export function NotSavedYet({ person }: { person: string }) {
       {left.map((one) => (
         <span key={`${one.site}/${one.menu}`} className="flex items-baseline gap-2">
           <Mark kind="waiting">
-            What you typed in {one.document.name} of {one.siteName} is not saved yet
+            {one.edits === 1 ? '1 edit' : `${one.edits || 'Some'} edits`} of {one.document.name} of{' '}
+            {one.siteName} {one.edits === 1 ? 'is' : 'are'} not saved yet
           </Mark>
           <Link
             to="/sites/$site/menus/$menu"

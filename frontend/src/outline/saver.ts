@@ -2,7 +2,10 @@
  * Autosave without React: one save at a time, each on top of the last; what others did meanwhile is merged, and only
  * a conflict that a person must settle stops it. What is not saved yet is kept in the browser's own storage.
  */
+import { flushSync } from 'react-dom'
 import { answered, type Conflict, client, Refused, type Schemas } from '../api/client'
+import { finishAll } from '../parts/unfinished'
+import { brought, editsBetween } from './brought'
 import type { MenuDocument } from './tree'
 import { dropUnsaved, keepUnsaved, type Unsaved } from './unsaved'
 
@@ -33,6 +36,8 @@ const KEEP_MS = 120
 const AGAIN_MS = 2_000
 const LONGEST_AGAIN_MS = 60_000
 
+type Saved = Pick<MenuDocument, 'name' | 'items'>
+
 export class Saver {
   /** What waits to be saved. Writing a long menu out takes time: it is asked for when it is needed, and once. */
   private latest: (() => MenuDocument) | null = null
@@ -52,6 +57,8 @@ export class Saver {
     private readonly site: { key: string; name: string },
     private readonly menu: string,
     private hash: string,
+    /** The menu as it is saved. */
+    private saved: Saved,
     private readonly listeners: Listeners,
   ) {}
 
@@ -86,9 +93,10 @@ export class Saver {
   }
 
   /** Sets out from what somebody else saved, which is on the screen already. False where something waits to be saved. */
-  newer(hash: string): boolean {
+  newer(hash: string, saved: Saved): boolean {
     if (this.latest || this.running) return false
     this.hash = hash
+    this.saved = saved
     return true
   }
 
@@ -108,8 +116,7 @@ export class Saver {
       return
     }
     this.stopped = false
-    this.hash = worked.on
-    this.latest = () => worked.document
+    this.rest(worked, ours)
     this.listeners.adopt(worked.document, ours)
     await this.flush()
   }
@@ -152,6 +159,7 @@ export class Saver {
       )
       this.tries = 0
       this.hash = saved.hash
+      this.saved = document()
       const opened = this.home !== saved.change?.id
       this.home = saved.change?.id
       this.listeners.saved(saved.hash, saved.changes, opened)
@@ -192,7 +200,14 @@ export class Saver {
     for (;;) {
       const ours = this.latest
       if (!ours) return
-      const worked = await this.mergeOn(ours(), merge.base, {})
+      let worked = await this.mergeOn(ours(), merge.base, {})
+      // In two windows of one person, what was typed last holds: it is all theirs, and nothing of it is lost in the past.
+      if (merge.own && worked.conflicts.length > 0)
+        worked = await this.mergeOn(
+          ours(),
+          merge.base,
+          Object.fromEntries(worked.conflicts.map((one) => [one.key, 'ours' as const])),
+        )
       if (ours !== this.latest) continue
       if (worked.conflicts.length > 0) {
         this.stopped = true
@@ -205,14 +220,22 @@ export class Saver {
         })
         return
       }
-      this.hash = worked.on
-      this.latest = () => worked.document
+      const sent = ours()
+      this.rest(worked, sent)
       this.keep()
-      this.listeners.adopt(worked.document, ours())
+      this.listeners.adopt(worked.document, sent)
       this.tell({ status: 'waiting' })
       this.listeners.merged(merge.by, merge.did)
       return
     }
+  }
+
+  /** Goes on from a merge: what is saved by now is the merge without one's own edits. */
+  private rest(worked: { on: string; document: MenuDocument }, sent: MenuDocument): void {
+    const back = editsBetween(sent.items ?? [], this.saved.items ?? [])
+    this.saved = { name: this.saved.name, items: [...brought(worked.document.items ?? [], back)] }
+    this.hash = worked.on
+    this.latest = () => worked.document
   }
 
   private async mergeOn(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>) {
@@ -237,9 +260,17 @@ export class Saver {
         hash,
         home,
         document: this.latest(),
+        edits: countOf(this.saved, this.latest()),
       }),
     )
   }
+}
+
+/** How many edits lead from one to the other: fields, and lines that came, went or moved. */
+function countOf(before: Saved, after: Saved): number {
+  const { fields, gone, placed, orders } = editsBetween(before.items ?? [], after.items ?? [])
+  const fieldsToo = fields.reduce((sum, [, some]) => sum + Object.keys(some).length, 0)
+  return fieldsToo + gone.length + placed.length + orders.length + Number(before.name !== after.name)
 }
 
 const onBench = new Set<Saver>()
@@ -247,6 +278,8 @@ const SAVED_WITHIN_MS = 5_000
 
 /** Saves everything that is on a bench, for as long as one may be asked to wait for it. */
 export async function saveAll(): Promise<void> {
+  // What is still being typed is put into its menu first, and the menu tells its saver once it is drawn.
+  flushSync(finishAll)
   const enough = new Promise((resolve) => window.setTimeout(resolve, SAVED_WITHIN_MS))
   await Promise.race([Promise.all([...onBench].map((one) => one.flush())), enough])
 }

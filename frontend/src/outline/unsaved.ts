@@ -10,6 +10,8 @@ export interface Unsaved {
   /** The change that it belongs to. */
   home?: string
   document: MenuDocument
+  /** How many edits it is away from that. */
+  edits?: number
 }
 
 const prefixOf = (person: string): string => `sign-shelf unsaved ${person} `
@@ -36,9 +38,8 @@ function read(key: string): Unsaved | null {
 export function keepUnsaved(person: string, kept: Unsaved): boolean {
   const key = keyOf(person, kept.site, kept.menu)
   try {
-    const fresh = localStorage.getItem(key) === null
     localStorage.setItem(key, JSON.stringify(kept))
-    if (fresh) tell()
+    tell()
     return true
   } catch {
     return false

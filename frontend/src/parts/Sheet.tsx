@@ -1,5 +1,5 @@
 import { Dialog } from 'radix-ui'
-import type { ReactNode } from 'react'
+import type { KeyboardEvent, ReactNode } from 'react'
 import { useWayBack } from './useWayBack'
 
 interface Props {
@@ -9,11 +9,13 @@ interface Props {
   onOpen: (open: boolean) => void
   /** Stands beside the title. */
   beside?: ReactNode
+  /** Keys that what is on it has left. */
+  onKeyDown?: (event: KeyboardEvent) => void
   children: ReactNode
 }
 
 /** A large sheet over the view, for work that takes a moment of its own. It is open while it is drawn. */
-export function Sheet({ title, className, onOpen, beside, children }: Props) {
+export function Sheet({ title, className, onOpen, beside, onKeyDown, children }: Props) {
   const goBack = useWayBack()
   return (
     <Dialog.Root open onOpenChange={onOpen}>
@@ -22,6 +24,7 @@ export function Sheet({ title, className, onOpen, beside, children }: Props) {
         <Dialog.Content
           aria-describedby={undefined}
           onCloseAutoFocus={goBack}
+          onKeyDown={onKeyDown}
           className={`fixed top-1/2 left-1/2 z-50 grid max-h-[92vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate ${className}`}
         >
           <header className="col-span-full flex items-baseline gap-4">

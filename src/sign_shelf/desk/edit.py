@@ -121,7 +121,8 @@ async def _stale(
     return StaleWrite(
         f"{' and '.join(names)} saved this menu in between.",
         remedy="Save the merge that comes with this answer on top of the revision it names.",
-        merge=worked_out | {"by": names, "did": did, "base": expected, "on": head},
+        # One who works in two windows at once meets nobody but themselves.
+        merge=worked_out | {"by": names, "own": set(authors) == {person.id}, "did": did, "base": expected, "on": head},
     )
 
 

@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import { factsQuery, ruleQuery } from '../../api/queries'
 import { useLens } from '../../lens/useLens'
 import { Mark } from '../Mark'
+import { useUnfinished } from '../unfinished'
 import { useSettled } from '../useSettled'
 import { Words } from '../Words'
 import { Chooser } from './Chooser'
@@ -45,6 +46,7 @@ export const RuleField = memo(function RuleField(props: Props) {
     setText(kept)
     if (kept !== value) onChange(kept)
   }
+  useUnfinished(!disabled && text.trim() !== value.trim(), () => keep(text.trim()))
   const build = (part: Part | null) => {
     const rule = part ? written(part) : ''
     setBuilt(part && { part, rule })

@@ -14,6 +14,7 @@ import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { Popup } from '../../parts/Popup'
 import { clock, when } from '../../parts/times'
+import { useAnythingUnfinished } from '../../parts/unfinished'
 import { WhatChanged } from './WhatChanged'
 
 interface Props {
@@ -103,6 +104,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
 })
 
 function Saved({ save, kept, onSettle }: Pick<Props, 'save' | 'kept' | 'onSettle'>) {
+  const typing = useAnythingUnfinished()
   if (!kept && save.status !== 'saved')
     return (
       <span role="alert" className="text-signal">
@@ -111,6 +113,7 @@ function Saved({ save, kept, onSettle }: Pick<Props, 'save' | 'kept' | 'onSettle
     )
   switch (save.status) {
     case 'saved':
+      if (typing) return <span className="text-ink-2">still being typed, not saved yet</span>
       return <span className="text-ink-2">saved {clock(save.at)}</span>
     case 'waiting':
     case 'saving':

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useRouterState } from '@tanstack/react-router'
+import { useRouter, useRouterState } from '@tanstack/react-router'
 import {
   type ReactNode,
   startTransition,
@@ -10,6 +10,7 @@ import {
   useRef,
   useState,
 } from 'react'
+import { flushSync } from 'react-dom'
 import type { Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { resolvedQuery } from '../../api/queries'
@@ -26,6 +27,7 @@ import { type MenuDocument, written } from '../../outline/tree'
 import { readUnsaved } from '../../outline/unsaved'
 import { useEditor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
+import { finishAll, useAnythingUnfinished } from '../../parts/unfinished'
 import { useNarrow } from '../../parts/useNarrow'
 import { useTitle } from '../../parts/useTitle'
 import { useUnhurried } from '../../parts/useUnhurried'
@@ -119,7 +121,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   )
   const saver = useMemo(
     () =>
-      new Saver(person, site, key, unsaved?.hash ?? bench.hash, {
+      new Saver(person, site, key, unsaved?.hash ?? bench.hash, bench.document, {
         state: setSave,
         saved: (next, edits, opened) => {
           setHash(next)
@@ -140,7 +142,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     // Not within the drawing, which cannot be drawn anew at once.
     const timer = window.setTimeout(() => {
       // What was typed a moment ago is not on its way yet: then it meets what came in as it is saved.
-      if (shown.current.tree !== editor.now() || !saver.newer(bench.hash)) return
+      if (shown.current.tree !== editor.now() || !saver.newer(bench.hash, bench.document)) return
       adopt(bench.document, asItIs())
       setHash(bench.hash)
       setSave({ status: 'saved', at: bench.saved_at })
@@ -167,7 +169,8 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   useEffect(() => {
     if (settled) setLater(false)
   }, [settled])
-  const busy = save.status !== 'saved'
+  const typing = useAnythingUnfinished()
+  const busy = save.status !== 'saved' || typing
   useEffect(() => {
     const timer = window.setTimeout(
       () => void remember(person, site.key, key, { hash: busy ? null : hash, history }),
@@ -179,6 +182,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     const guard = (event: BeforeUnloadEvent) => busy && event.preventDefault()
     const keep = () => {
       if (!busy) return
+      flushSync(finishAll)
       saver.keep()
       void remember(person, site.key, key, { hash: null, history })
     }
@@ -189,6 +193,9 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
       window.removeEventListener('pagehide', keep)
     }
   }, [busy, saver, person, site.key, key, history])
+
+  const router = useRouter()
+  useEffect(() => router.subscribe('onBeforeNavigate', () => flushSync(finishAll)), [router])
 
   const place = bench.places.find((one) => one.device === lens.device) ?? bench.places[0]
   const limit = useMemo<Limit | null>(() => {

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useRef, useState } from 'react'
+import { useRef } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
 import { keys, useAnew } from '../../api/keys'
 import { factsQuery } from '../../api/queries'
@@ -8,8 +8,10 @@ import { Input } from '../../parts/Input'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
+import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
 import { useSettled } from '../../parts/useSettled'
+import { useSteps } from '../../parts/useSteps'
 import { AudienceLine } from './AudienceLine'
 import { FactLine } from './FactLine'
 import {
@@ -38,15 +40,25 @@ interface Props {
 
 const TRIES_MS = 400
 
+interface Changes {
+  draft: Draft | null
+  /** The shared sets that the site follows. */
+  sets: string[] | null
+  /** Rules as they shall read, by what they read. */
+  mends: Record<string, string>
+}
+
+const UNCHANGED: Changes = { draft: null, sets: null, mends: {} }
+
 /** Facts, audiences and named rules of a site or of a shared set, with what becomes of every rule that uses them. */
 export function FactsEditor({ scope, editable, onClose }: Props) {
   const anew = useAnew()
   const site = scope.kind === 'site' ? scope.key : ''
   const found = useQuery({ ...factsQuery(site), enabled: site !== '', staleTime: 0 }).data
   const begun = scope.kind === 'set' ? draftOf(scope.known) : found ? draftOf(found.own) : null
-  const [changed, setDraft] = useState<Draft | null>(null)
-  const [sets, setSets] = useState<string[] | null>(null)
-  const [mends, setMends] = useState<Record<string, string>>({})
+  const steps = useSteps<Changes>(UNCHANGED)
+  const { draft: changed, sets, mends } = steps.value
+  const change = (more: Partial<Changes>) => steps.set({ ...steps.value, ...more })
   const draft = changed ?? begun
   // What is kept sets out from what was there when the first thing was changed, not from what was read since.
   const begunFrom = useRef<string | undefined>(undefined)
@@ -98,9 +110,10 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
       onClose()
     },
   })
-  const leaving = useLeaving(changed !== null || sets !== null, 'facts, audiences and rules', onClose)
+  const leaving = useLeaving(steps.canUndo, 'facts, audiences and rules', onClose)
   if (!draft) return null
-  const set = (change: Partial<Draft>) => setDraft({ ...draft, ...change })
+  const setDraft = (next: Draft) => change({ draft: next })
+  const set = (more: Partial<Draft>) => setDraft({ ...draft, ...more })
   const known = [
     ...draft.facts.map(choiceOf),
     ...(found?.known ?? []).filter(
@@ -114,8 +127,10 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
       }
       onOpen={(open) => !open && leaving.leave()}
       className="h-[720px] w-[1180px] grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] grid-rows-[auto_1fr] gap-x-6 gap-y-3 p-5"
+      onKeyDown={steps.onKeyDown}
       beside={
         <span className="ml-auto flex gap-2">
+          {editable && <StepButtons steps={steps} />}
           {editable && (
             <Button small tone="go" disabled={keep.isPending || twice !== null} onClick={() => keep.mutate()}>
               Keep
@@ -171,11 +186,11 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
                     type="checkbox"
                     checked={followed.includes(one.key)}
                     onChange={(event) =>
-                      setSets(
-                        event.target.checked
+                      change({
+                        sets: event.target.checked
                           ? [...followed, one.key]
                           : followed.filter((key) => key !== one.key),
-                      )
+                      })
                     }
                   />
                   {one.known.title}
@@ -239,7 +254,7 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
           uses={tried.data ?? []}
           editable={editable}
           mends={mends}
-          onMend={(before, after) => setMends({ ...mends, [before]: after })}
+          onMend={(before, after) => change({ mends: { ...mends, [before]: after } })}
         />
       </Scrolled>
       {leaving.question}

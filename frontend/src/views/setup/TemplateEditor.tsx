@@ -10,8 +10,10 @@ import { Input } from '../../parts/Input'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
+import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
+import { useSteps } from '../../parts/useSteps'
 import { LocationFields } from './LocationFields'
 import { EMPTY_LOCATION, type Location, type Template } from './template'
 
@@ -35,8 +37,8 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
   const anew = useAnew()
   const plain = useQuery(plainLookQuery)
   const fonts = useQuery(fontsQuery).data ?? []
-  const [changed, setChanged] = useState<Template | null>(null)
-  const template = changed ?? found.data
+  const steps = useSteps<Template | undefined>(found.data)
+  const { value: template, set: setChanged } = steps
   const [chosen, setChosen] = useState(0)
   const [device, setDevice] = useState<Device>('desktop')
   const [state, setState] = useState({ scrolled: false, drawer: false })
@@ -56,7 +58,7 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       onClose()
     },
   })
-  const leaving = useLeaving(changed !== null, 'the template', onClose)
+  const leaving = useLeaving(steps.canUndo, 'the template', onClose)
   if (!template) return <Trouble query={found} />
   const location = template.locations[chosen]
   const setLocation = (next: Location) =>
@@ -67,11 +69,13 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
       title={`Template ${template.title ?? template.key}, version ${version}`}
       onOpen={(open) => !open && leaving.leave()}
       className="h-[730px] w-[1190px] grid-cols-[180px_330px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
+      onKeyDown={steps.onKeyDown}
       beside={
         <span className="ml-auto flex items-baseline gap-2">
+          {editable && <StepButtons steps={steps} />}
           <span className="text-small text-ink-2">Sites stay on their version until they are moved.</span>
           {editable && (
-            <Button small tone="go" disabled={!changed || keep.isPending} onClick={() => keep.mutate()}>
+            <Button small tone="go" disabled={!steps.canUndo || keep.isPending} onClick={() => keep.mutate()}>
               Keep as version {version + 1}
             </Button>
           )}

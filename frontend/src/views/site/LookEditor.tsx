@@ -13,7 +13,9 @@ import { Mark } from '../../parts/Mark'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
+import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
+import { useSteps } from '../../parts/useSteps'
 
 type Look = Schemas['PlaceLook']
 
@@ -31,7 +33,8 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
   const lens = useLens()
   const anew = useAnew()
   const place = site.locations.find((one) => one.key === location)
-  const [look, setLook] = useState<Look>(place?.look ?? ({} as Look))
+  const steps = useSteps<Look>(place?.look ?? ({} as Look))
+  const { value: look, set: setLook } = steps
   const fonts = useQuery(fontsQuery).data ?? []
   const device =
     place && !place.devices.includes(lens.device) ? (place.devices.at(-1) ?? 'desktop') : lens.device
@@ -64,8 +67,10 @@ export function LookEditor({ site, location, editable, onClose }: Props) {
       title={`The look of ${place?.title ?? location}`}
       onOpen={(open) => !open && leaving.leave()}
       className="h-[720px] w-[1180px] grid-cols-[400px_1fr] grid-rows-[auto_1fr] gap-x-5 gap-y-3 p-5"
+      onKeyDown={steps.onKeyDown}
       beside={
         <span className="ml-auto flex items-baseline gap-2">
+          {editable && <StepButtons steps={steps} />}
           <a className="text-small underline" href={within(`/api/sites/${site.key}/looks.css`)} download>
             CSS properties
           </a>

@@ -9,6 +9,7 @@ import { Button } from '../../../parts/Button'
 import { DayField } from '../../../parts/DayField'
 import { Input } from '../../../parts/Input'
 import { Popup } from '../../../parts/Popup'
+import { useUnfinished } from '../../../parts/unfinished'
 import { Words } from '../../../parts/Words'
 import { InLanguage, Line, type SetItem } from './line'
 import { NotShown } from './NotShown'
@@ -102,21 +103,35 @@ export function Dress({ item, can, languages, editable, set }: Props) {
         <NotShown can={can} what="pictures" set={look.picture !== undefined} />
       </Line>
       <Line name="hooks">
-        <Input
+        <Hooks
           key={`${item.id} ${look.hooks}`}
-          className="w-full"
-          aria-label="Style hooks"
-          placeholder="none; names for the site’s styles"
+          hooks={look.hooks ?? []}
           disabled={!editable}
-          defaultValue={(look.hooks ?? []).join(' ')}
-          onBlur={(event) => {
-            const hooks = event.target.value.split(/[\s,]+/).filter(Boolean)
-            if (hooks.join(' ') !== (look.hooks ?? []).join(' '))
-              change({ hooks: hooks.length > 0 ? hooks : undefined })
-          }}
+          onChange={(hooks) => change({ hooks: hooks.length > 0 ? hooks : undefined })}
         />
       </Line>
     </>
+  )
+}
+
+/** Names for the site's styles, with spaces between them; they are kept once one has typed the last. */
+function Hooks(props: { hooks: readonly string[]; disabled: boolean; onChange: (hooks: string[]) => void }) {
+  const kept = props.hooks.join(' ')
+  const [text, setText] = useState(kept)
+  const typed = text.split(/[\s,]+/).filter(Boolean)
+  const unfinished = typed.join(' ') !== kept
+  const finish = () => unfinished && props.onChange(typed)
+  useUnfinished(unfinished, finish)
+  return (
+    <Input
+      className="w-full"
+      aria-label="Style hooks"
+      placeholder="none; names for the site’s styles"
+      disabled={props.disabled}
+      value={text}
+      onChange={(event) => setText(event.target.value)}
+      onBlur={finish}
+    />
   )
 }
 

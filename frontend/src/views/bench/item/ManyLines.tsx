@@ -1,13 +1,15 @@
-import type { Device } from '../../../lens/lens'
+import { DEVICES, type Device } from '../../../lens/lens'
 import { headsOf, updateAll } from '../../../outline/block'
 import { type Bounds, carryOut } from '../../../outline/carryOut'
 import type { Intent } from '../../../outline/keys'
-import type { Row } from '../../../outline/tree'
+import type { Item, Row } from '../../../outline/tree'
 import type { Editor } from '../../../outline/useEditor'
 import { Button } from '../../../parts/Button'
+import { Mark } from '../../../parts/Mark'
+import { reading } from '../../../parts/readings'
 import { RuleField } from '../../../parts/rule/RuleField'
 import { Line } from './line'
-import { DeviceBoxes, Moment, type ShowsFields, withShows } from './Shows'
+import { DeviceBoxes, Moment, type ShowsFields, toggled, withShows } from './Shows'
 
 interface Props {
   site: string
@@ -29,18 +31,18 @@ const MOVES: readonly { intent: Intent; says: string }[] = [
 /** Several lines at once: level, devices, rule and window of all of them. */
 export function ManyLines({ site, editor, row, bounds, editable }: Props) {
   const chosen = [...editor.chosen]
-  const set = (fields: ShowsFields) => {
-    editor.edit(updateAll(editor.now(), chosen, (item) => withShows(item, fields)))
+  const change = (each: (item: Item) => Item) => {
+    editor.edit(updateAll(editor.now(), chosen, each))
     editor.say(`Changed ${chosen.length} lines.`)
   }
+  const set = (fields: ShowsFields) => change((item) => withShows(item, fields))
   const heads = headsOf(editor.tree, editor.chosen)
   const items = editor.rows.filter((one) => editor.chosen.has(one.item.id)).map((one) => one.item)
-  const shared = <T,>(value: (item: (typeof items)[number]) => T): T | undefined => {
-    const first = items[0] && JSON.stringify(value(items[0]))
-    return items.every((item) => JSON.stringify(value(item)) === first) && items[0]
-      ? value(items[0])
-      : undefined
-  }
+  const shared = <T,>(value: (item: (typeof items)[number]) => T): T | undefined =>
+    items[0] && !differs(value) ? value(items[0]) : undefined
+  const differs = (value: (item: (typeof items)[number]) => unknown): boolean =>
+    new Set(items.map((item) => JSON.stringify(value(item) ?? null))).size > 1
+  const devicesOf = (item: Item) => [...(item.devices ?? DEVICES)].sort()
   return (
     <section aria-label="Item" className="overflow-auto px-[18px] py-2.5">
       <h2 className="text-body">
@@ -64,10 +66,16 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
       <dl className="mt-3 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-body">
         <Line name="on">
           <DeviceBoxes
-            devices={(shared((item) => item.devices ?? null) ?? null) as Device[] | null}
+            devices={(shared(devicesOf) ?? null) as Device[] | null}
+            mixed={DEVICES.filter((device) => differs((item) => devicesOf(item).includes(device)))}
             disabled={!editable}
-            onChange={(devices) => set({ devices })}
+            onToggle={(device, on) =>
+              change((item) =>
+                withShows(item, { devices: toggled(item.devices as Device[] | null, device, on) }),
+              )
+            }
           />
+          <Differ when={differs(devicesOf)} values={items.map((item) => devicesOf(item).join(', '))} />
         </Line>
         <Line name="shows to">
           <RuleField
@@ -79,6 +87,7 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
             disabled={!editable}
             onChange={(when) => set({ when })}
           />
+          <Differ when={differs((item) => item.when)} values={items.map((item) => item.when ?? 'everyone')} />
         </Line>
         <Line name="during">
           <span className="flex flex-wrap gap-x-2">
@@ -97,8 +106,35 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
               onChange={(until) => set({ until })}
             />
           </span>
+          <Differ
+            when={differs((item) => item.from)}
+            values={items.map((item) => (item.from ? `from ${reading(item.from)}` : 'from the beginning'))}
+          />
+          <Differ
+            when={differs((item) => item.until)}
+            values={items.map((item) => (item.until ? `until ${reading(item.until)}` : 'without an end'))}
+          />
         </Line>
       </dl>
     </section>
+  )
+}
+
+const TOLD = 3
+
+/** That the chosen lines do not agree, with what they say; what is set here holds for all of them. */
+function Differ({ when, values }: { when: boolean; values: readonly string[] }) {
+  if (!when) return null
+  const counts = new Map<string, number>()
+  for (const value of values) counts.set(value, (counts.get(value) ?? 0) + 1)
+  const told = [...counts].slice(0, TOLD).map(([value, count]) => `${value} (${count})`)
+  return (
+    <p className="mt-0.5 text-small">
+      <Mark kind="waiting">differs</Mark>{' '}
+      <span className="text-ink-2">
+        {told.join(' · ')}
+        {counts.size > TOLD && ` · and ${counts.size - TOLD} more`}
+      </span>
+    </p>
   )
 }

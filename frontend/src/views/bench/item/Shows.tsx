@@ -54,7 +54,15 @@ export function Shows({ site, item, above, zone, editable, set }: Props) {
         <DeviceBoxes
           devices={item.devices ?? null}
           disabled={!editable}
-          onChange={(devices) => set((before) => withShows(before, { devices }), 'devices')}
+          onToggle={(device, on) =>
+            set(
+              (before) =>
+                withShows(before, {
+                  devices: toggled(before.devices as Device[] | null | undefined, device, on),
+                }),
+              'devices',
+            )
+          }
         />
       </Line>
       <Line name="during">
@@ -99,26 +107,39 @@ export function withShows(item: Item, fields: ShowsFields): Item {
   return Object.fromEntries(next) as unknown as Item
 }
 
+/** The devices with one more or less; all of them are null, and one is always left. */
+export function toggled(
+  devices: readonly Device[] | null | undefined,
+  device: Device,
+  on: boolean,
+): Device[] | null {
+  const now = devices ?? DEVICES
+  const next = DEVICES.filter((one) => (one === device ? on : now.includes(one)))
+  if (next.length === 0) return [...now]
+  return next.length === DEVICES.length ? null : next
+}
+
 export function DeviceBoxes(props: {
   devices: readonly Device[] | null
+  /** Those on which some of the chosen lines show, and some do not. */
+  mixed?: readonly Device[]
   disabled: boolean
-  onChange: (devices: Device[] | null) => void
+  onToggle: (device: Device, on: boolean) => void
 }) {
   const now = props.devices ?? DEVICES
+  const { mixed = [] } = props
   return (
     <span className="flex gap-3">
       {DEVICES.map((device) => (
-        <label key={device} className="flex items-baseline gap-1">
+        <label key={device} className="flex min-h-6 items-center gap-1">
           <input
             type="checkbox"
-            disabled={props.disabled || (now.length === 1 && now[0] === device)}
-            checked={now.includes(device)}
-            onChange={(event) => {
-              const next = DEVICES.filter((one) =>
-                one === device ? event.target.checked : now.includes(one),
-              )
-              props.onChange(next.length === DEVICES.length ? null : next)
+            ref={(box) => {
+              if (box) box.indeterminate = mixed.includes(device)
             }}
+            disabled={props.disabled || (mixed.length === 0 && now.length === 1 && now[0] === device)}
+            checked={now.includes(device) && !mixed.includes(device)}
+            onChange={(event) => props.onToggle(device, event.target.checked)}
           />
           {device}
         </label>
