@@ -290,6 +290,11 @@ async def traced(desk: Desk) -> Request:
     return {"url": "/api/sites/brackwater/places/header/trace", "params": {"item": item}}
 
 
+async def settled(desk: Desk) -> Request:
+    mark = (await desk.get(f"{SITE}/settings"))["hash"]
+    return {"url": f"{SITE}/settings", "json": {"name": "Brackwater Ferries"}, "headers": {"if-match": f'"{mark}"'}}
+
+
 SITE = "/api/sites/brackwater"
 LOOK = {"look": {"size": 18}}
 ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
@@ -324,6 +329,9 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/sites/{site}/menus/{menu}"): (DOERS, saved),
     ("get", "/api/sites/{site}/menus/{menu}/comparison"): (LOOKERS, compared),
     ("get", "/api/sites/{site}/menus/{menu}/comparison/with/{other_site}/{other_menu}"): (LOOKERS, plainly(f"{MENU}/comparison/with/brackwater/footer")),
+    ("get", "/api/sites/{site}/settings"): (LOOKERS, plainly(f"{SITE}/settings")),
+    ("put", "/api/sites/{site}/settings"): ({"owner", "lead"}, settled),
+    ("put", "/api/sites/{site}/archived"): ({"owner", "lead"}, plainly(f"{SITE}/archived", json={"archived": False})),
     ("get", "/api/sites/{site}/export/{form}"): (LOOKERS, plainly("/api/sites/brackwater/export/csv")),
     ("get", "/api/sites/{site}/menus/{menu}/export/{format}"): (LOOKERS, plainly(f"{MENU}/export/csv")),
     ("post", "/api/sites/{site}/menus/{menu}/copies"): (DOERS, copied_menu),

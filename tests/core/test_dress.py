@@ -128,9 +128,9 @@ def test_every_look_is_drawn() -> None:
     items = resolve_items(SITE, parse_outline(outline).items, lens).items
     look = PlaceLook(ground="#123", opens="panel", font='Odd "font"; x', reserved=200)
     place = Location(key="h", title="H", shape="bar", look=look)
-    wide = strip_html(items, place, device="desktop", language="nl", name="Site")
+    wide = strip_html(items, place, device="desktop", language="nl", name="Site", base="https://s.example/in/")
     for piece in (
-        "shape-bar opens-panel", "--ground:#112233;", "--font:&quot;Odd font; x&quot;;", "speaks-button size-xl", 'class="picture" src="/boat.jpg"',
+        "shape-bar opens-panel", "--ground:#112233;", "--font:&quot;Odd font; x&quot;;", "speaks-button size-xl", '<span class="blank">boat.jpg</span><img src="https://s.example/boat.jpg" alt=""',
         'data-hooks="a b"', '<small class="badge tone-warn">Nieuw</small>', "icon-alone", "speaks-strong",
         'class="entry holds"', "<hr>", "current-page", "current-branch", '<span class="name">Site</span>',
     ):  # fmt: skip

@@ -39,6 +39,19 @@ export const siteQuery = (site: string) =>
     queryFn: () => answered(client.GET('/api/sites/{site}', { params: { path: { site } } })),
   })
 
+export const settingsQuery = (site: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'settings'),
+    queryFn: () => answered(client.GET('/api/sites/{site}/settings', { params: { path: { site } } })),
+    staleTime: 0,
+  })
+
+/** The sites that are put away. */
+export const awayQuery = queryOptions({
+  queryKey: keys.shelf('away'),
+  queryFn: () => answered(client.GET('/api/shelf', { params: { query: { in: 'live', away: true } } })),
+})
+
 export const changesQuery = (site: string) =>
   queryOptions({
     queryKey: keys.site(site, 'changes'),

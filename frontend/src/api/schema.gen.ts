@@ -713,6 +713,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/archived": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Away
+         * @description Puts the site away, or takes it out again. Visitors go on getting what is live.
+         */
+        put: operations["put_away_api_sites__site__archived_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/changes": {
         parameters: {
             query?: never;
@@ -1643,6 +1663,27 @@ export interface paths {
          *     day.
          */
         put: operations["keep_secret_api_sites__site__secret_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/settings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Settings */
+        get: operations["settings_api_sites__site__settings_get"];
+        /**
+         * Keep
+         * @description Keeps what is given; a new address is asked first for what the site can do there.
+         */
+        put: operations["keep_api_sites__site__settings_put"];
         post?: never;
         delete?: never;
         options?: never;
@@ -3449,6 +3490,16 @@ export interface components {
             /** When */
             when?: string | null;
         };
+        /** OtherHostBody */
+        OtherHostBody: {
+            /** Host */
+            host: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "staging" | "demo" | "old" | "alias";
+        };
         /** OverlayOut */
         OverlayOut: {
             /** Key */
@@ -4195,6 +4246,56 @@ export interface components {
             /** Parent */
             parent: boolean;
         };
+        /**
+         * SettingsBody
+         * @description What is absent stays as it is.
+         */
+        SettingsBody: {
+            /** Approvals */
+            approvals?: number | null;
+            /** Base */
+            base?: string | null;
+            /** Hosts */
+            hosts?: components["schemas"]["OtherHostBody"][] | null;
+            /** Languages */
+            languages?: string[] | null;
+            /** Name */
+            name?: string | null;
+            /** Outside Links */
+            outside_links?: ("new_tab" | "same_tab" | "as they are") | null;
+            /** Zone */
+            zone?: string | null;
+        };
+        /**
+         * SettingsOut
+         * @description `hash` is the entity tag that changes set out from.
+         */
+        SettingsOut: {
+            /** Approvals */
+            approvals: number;
+            /** Archived At */
+            archived_at: string | null;
+            /** Base */
+            base: string;
+            /** Connection */
+            connection: string;
+            /** Endpoint */
+            endpoint: string | null;
+            /** Hash */
+            hash: string;
+            /** Hosts */
+            hosts: components["schemas"]["OtherHostBody"][];
+            /** Languages */
+            languages: string[];
+            /** Name */
+            name: string;
+            /** Outside Links */
+            outside_links: ("new_tab" | "same_tab") | null;
+            /** People */
+            people: components["schemas"]["WorksHere"][];
+            /** Zone */
+            zone: string;
+        };
         /** SettleBody */
         SettleBody: {
             /** Base */
@@ -4220,6 +4321,8 @@ export interface components {
         };
         /** ShelfLine */
         ShelfLine: {
+            /** Archived At */
+            archived_at: string | null;
             change: components["schemas"]["ChangeName"] | null;
             /** Changed */
             changed: number;
@@ -4356,6 +4459,8 @@ export interface components {
         };
         /** SitePage */
         SitePage: {
+            /** Archived At */
+            archived_at: string | null;
             /** Base */
             base: string;
             can: components["schemas"]["Abilities"];
@@ -4825,6 +4930,13 @@ export interface components {
             document: components["schemas"]["MenuDocument"];
             /** On */
             on: string;
+        };
+        /** WorksHere */
+        WorksHere: {
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
         };
         /** Zone */
         Zone: {
@@ -5762,6 +5874,8 @@ export interface operations {
     shelf_api_shelf_get: {
         parameters: {
             query?: {
+                /** @description Those that are put away, in place of the others. */
+                away?: boolean;
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
             };
@@ -5888,6 +6002,32 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Abilities"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    put_away_api_sites__site__archived_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ArchivedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];
@@ -7496,6 +7636,61 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    settings_api_sites__site__settings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    keep_api_sites__site__settings_put: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description The entity tag that the write sets out from. */
+                "if-match"?: string | null;
+            };
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettingsBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettingsOut"];
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

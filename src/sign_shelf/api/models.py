@@ -111,6 +111,8 @@ class SiteLine(Answer):
     release_state: ReleaseState | None
     live_at: datetime | None
     seen_at: datetime | None
+    archived_at: datetime | None
+    """Since when it is put away."""
 
 
 class ShelfLine(SiteLine):

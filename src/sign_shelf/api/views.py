@@ -166,6 +166,7 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: li
         release_state=board.release.state if board.release else None,
         live_at=board.live.finished_at if board.live else None,
         seen_at=max((slot.seen_at for slot in board.slots), default=None),
+        archived_at=board.site.archived_at,
         languages=list(document.site.languages),
         template_key=board.template.key,
         template_version=board.template.version,

@@ -11,7 +11,7 @@ from uuid import UUID
 from sign_shelf.core.errors import NotAllowed
 
 Role = Literal["owner", "lead", "editor", "reviewer", "viewer", "none"]
-Action = Literal["look", "take in", "edit", "hang", "design", "put live", "keys", "people"]
+Action = Literal["look", "take in", "edit", "hang", "design", "put live", "keys", "settings", "people"]
 ROLES: tuple[Role, ...] = get_args(Role)
 """`none` is for who works at single sites only."""
 
@@ -25,11 +25,16 @@ _MAY: dict[Action, frozenset[Role]] = {
     "design": _DOERS,
     "put live": _DOERS,
     "keys": frozenset({"owner", "lead"}),
+    "settings": frozenset({"owner", "lead"}),
     "people": frozenset({"owner"}),
 }
 
 
-_SAYS: dict[Action, str] = {"keys": "replace keys", "people": "look after accounts"}
+_SAYS: dict[Action, str] = {
+    "keys": "replace keys",
+    "settings": "change what a site is",
+    "people": "look after accounts",
+}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -45,8 +50,12 @@ class Person:
         return self.at_sites.get(site, self.role) if site is not None else self.role
 
 
+def role_may(role: Role, action: Action) -> bool:
+    return role in _MAY[action]
+
+
 def may(person: Person, action: Action, site: str | None = None) -> bool:
-    return person.role_at(site) in _MAY[action]
+    return role_may(person.role_at(site), action)
 
 
 def require(person: Person, action: Action, where: str, site: str | None = None) -> None:

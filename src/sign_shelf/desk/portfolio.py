@@ -114,8 +114,8 @@ def _where(found: Board) -> str:
 
 
 async def visible_sites(session: Session, person: Person) -> list[SiteRow]:
-    """Those that the person may look at."""
-    return [row for row in await sites.all_sites(session) if may(person, "look", row.key)]
+    """Those that the person may look at, without those that are put away."""
+    return [row for row in await sites.all_sites(session) if row.archived_at is None and may(person, "look", row.key)]
 
 
 async def _looked_in(

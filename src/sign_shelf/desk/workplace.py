@@ -30,6 +30,8 @@ async def to_edit(session: Session, person: Person, site: SiteRow, view: View, n
     """Where what the person does at the site goes: the named change, or the one in which they work, opened where there is
     none. Raises Clash where one cannot edit: as live, or in a change that is over."""
     where = f"sites/{site.key}"
+    if site.archived_at is not None:
+        raise Clash(f"{site.name} is put away.", where=where, remedy="Take it out again in its settings to edit it.")
     if view == "live":
         raise Clash(
             f"You look at {site.name} as it is live.", where=where,

@@ -31,6 +31,8 @@ class SiteOnShelf(NamedTuple):
     """Menus that differ from what is live."""
     loose: int
     """Menus that hang nowhere."""
+    archived_at: datetime | None
+    """Since when it is put away."""
 
 
 _WORKED_IN = """
@@ -48,7 +50,7 @@ _LINES = """
 WITH inside AS ({inside}),
 looked_at AS (
   SELECT site.id, site.key, site.name, coalesce(site.particulars ->> 'zone', 'UTC') AS zone, site.connection,
-    inside.id AS change, inside.title AS change_title, inside.state AS change_state,
+    site.archived_at, inside.id AS change, inside.title AS change_title, inside.state AS change_state,
     state.menus, live.menus AS live_menus, arrangement.document AS arrangement
   FROM site LEFT JOIN inside ON inside.site_id = site.id
   JOIN state ON state.hash = coalesce(inside.head, site.live_state)
@@ -91,7 +93,7 @@ SELECT looked_at.key, looked_at.name, looked_at.zone, looked_at.connection,
   coalesce(under_way.changes, 0) AS others,
   released.state AS release_state, lived.at AS live_at, seen.at AS seen_at,
   coalesce(counts.menus, 0) AS menus, coalesce(counts.entries, 0) AS entries, coalesce(counts.pending, 0) AS pending,
-  coalesce(counts.changed, 0) AS changed, coalesce(counts.loose, 0) AS loose
+  coalesce(counts.changed, 0) AS changed, coalesce(counts.loose, 0) AS loose, looked_at.archived_at
 FROM looked_at
 LEFT JOIN template ON template.key = looked_at.arrangement -> 'template' ->> 'key'
   AND template.version = coalesce((looked_at.arrangement -> 'template' ->> 'version')::int, 1)

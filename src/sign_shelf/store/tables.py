@@ -132,6 +132,8 @@ class SiteRow(Table, table=True):
     trying_state: str | None = Field(default=None, foreign_key="state.hash")
     """What a site that asks is given while a release finds out whether it shows it; nothing else is ever given."""
     created_at: datetime = _at()
+    archived_at: datetime | None = _at(nullable=True)
+    """Since when it is put away: looked at by its address, offered nowhere, and not edited."""
 
 
 class SiteKeyRow(Table, table=True):

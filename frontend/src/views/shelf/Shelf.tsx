@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { sessionQuery, shelfQuery } from '../../api/queries'
+import { awayQuery, sessionQuery, shelfQuery } from '../../api/queries'
 import { useLens } from '../../lens/useLens'
 import { Input } from '../../parts/Input'
 import { PageHead } from '../../parts/PageHead'
@@ -70,7 +70,25 @@ export function Shelf() {
         <p className="mt-16 text-center text-head text-ink-2">No site's name or key has “{sought}” in it.</p>
       )}
       <Boards lines={lines} />
+      <PutAway />
     </div>
+  )
+}
+
+/** What is put away is never silently gone. */
+function PutAway() {
+  const lens = useLens()
+  const away = useQuery(awayQuery).data ?? []
+  if (away.length === 0) return null
+  return (
+    <p className="mt-4 flex flex-wrap gap-x-3 text-small text-ink-2">
+      {away.length === 1 ? '1 site is put away:' : `${away.length} sites are put away:`}
+      {away.map((one) => (
+        <Link key={one.key} to="/sites/$site" params={{ site: one.key }} search={lens} className="underline">
+          {one.name}
+        </Link>
+      ))}
+    </p>
   )
 }
 

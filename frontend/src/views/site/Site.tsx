@@ -9,13 +9,15 @@ import { useMayEdit } from '../../app/useMayEdit'
 import { usePutLive } from '../../app/usePutLive'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
-import { siteClock } from '../../parts/times'
+import { ago, siteClock } from '../../parts/times'
 import { Abilities } from './Abilities'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
+import { Settings } from './Settings'
 import { SideBySide } from './SideBySide'
 import { SiteDraft } from './SiteDraft'
 import { SiteKeys } from './SiteKeys'
@@ -24,7 +26,7 @@ import { TakeOut } from './TakeOut'
 import { ThroughTheYear } from './ThroughTheYear'
 import { Tray } from './Tray'
 
-type Open = { sheet: 'look' | 'devices'; location: string } | { sheet: 'switch' } | null
+type Open = { sheet: 'look' | 'devices'; location: string } | { sheet: 'switch' | 'settings' } | null
 
 /** A site: its page drawn to scale, which menu hangs in which place on which device, and what hangs nowhere. */
 export function Site() {
@@ -35,6 +37,7 @@ export function Site() {
   const [open, setOpen] = useState<Open>(null)
   const live = usePutLive(key)
   const mayEdit = useMayEdit()
+  useAct('Settings of the site', site.data ? () => setOpen({ sheet: 'settings' }) : null)
   useAct('Try another template', site.data ? () => setOpen({ sheet: 'switch' }) : null)
   if (!site.data) return <Trouble query={site} />
   const found = site.data
@@ -42,6 +45,12 @@ export function Site() {
   return (
     <div className="flex min-h-full flex-col px-[18px] py-3">
       <Trouble query={site} />
+      {found.archived_at && (
+        <p role="status" className="mb-2 bg-signal-ground px-3 py-1.5">
+          <Mark kind="open">put away {ago(found.archived_at)}</Mark>: visitors go on getting what is live; it
+          is edited again once it is taken out, in its settings.
+        </p>
+      )}
       <PageHead
         names={[found.name]}
         beside={
@@ -61,6 +70,9 @@ export function Site() {
         {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
         <SyncMark site={found} />
         <TakeOut site={key} />
+        <Button small onClick={() => setOpen({ sheet: 'settings' })}>
+          Settings
+        </Button>
         <Button small onClick={() => setOpen({ sheet: 'switch' })}>
           Try another template
         </Button>
@@ -101,6 +113,9 @@ export function Site() {
         <LookEditor site={found} location={open.location} editable={mayEdit} onClose={close} />
       )}
       {open?.sheet === 'devices' && <SideBySide site={found} location={open.location} onClose={close} />}
+      {open?.sheet === 'settings' && (
+        <Settings site={found} editable={session.data?.may_keys ?? false} onClose={close} />
+      )}
       {open?.sheet === 'switch' && <SwitchTemplate site={found} editable={mayEdit} onClose={close} />}
     </div>
   )

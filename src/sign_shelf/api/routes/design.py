@@ -163,7 +163,8 @@ async def try_look(
     got = prepared.resolve(location, lens)
     tried = place.model_copy(update={"look": look})
     name = document.site.name
-    strip = strip_html(got.items, tried, device=lens.device, language=lens.language, name=name)
+    base = document.site.base
+    strip = strip_html(got.items, tried, device=lens.device, language=lens.language, name=name, base=base)
     return _look_out(look, strip)
 
 

@@ -227,7 +227,13 @@ async def resolved(
     entries = count_entries(got.items)
     drawn = got.items if entries <= MOST_DRAWN else first_entries(got.items, MOST_DRAWN)
     strip = await asyncio.to_thread(
-        strip_html, drawn, place, device=lens.device, language=lens.language, name=document.site.name
+        strip_html,
+        drawn,
+        place,
+        device=lens.device,
+        language=lens.language,
+        name=document.site.name,
+        base=document.site.base,
     )
     return ResolvedPage(
         strip=strip,

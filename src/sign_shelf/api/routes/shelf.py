@@ -23,14 +23,19 @@ AT_ONCE = 30
 
 
 @router.get("")
-async def shelf(database: Db, person: Someone, view: In) -> list[ShelfLine]:
+async def shelf(
+    database: Db, person: Someone, view: In,
+    away: Annotated[bool, Query(description="Those that are put away, in place of the others.")] = False,
+) -> list[ShelfLine]:  # fmt: skip
     """Every site that one may look at, by name, with how much there is of it."""
     async with database.transaction() as session:
         change = view if isinstance(view, UUID) else None
         if change is not None and await changes.change_by_id(session, change) is None:
             raise unknown_change(change)
         found = await lines.lines(session, person=None if view == "live" else person.id, change=change)
-    return [views.shelf_line(one) for one in found if may(person, "look", one.key)]
+    return [
+        views.shelf_line(one) for one in found if may(person, "look", one.key) and (one.archived_at is not None) == away
+    ]
 
 
 class SiteName(Answer):

@@ -102,7 +102,7 @@ class _Page:
         told = f"covered by {self.covered[location.key]}" if location.key in self.covered else location.title
         inner = strip_html(
             items, drawn, device=self.lens.device, language=self.lens.language, name=self.prepared.site.site.name,
-            width=self.width,
+            base=self.prepared.site.site.base, width=self.width,
         )  # fmt: skip
         if not items:
             inner = f'<p class="nothing">{escape(location.title)}: nothing hangs here</p>'

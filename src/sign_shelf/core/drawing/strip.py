@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from html import escape
 from typing import Literal
 
+from sign_shelf.core.basics.address import joined
 from sign_shelf.core.icons import icon_svg
 from sign_shelf.core.look import Opens
 from sign_shelf.core.look.export import css_properties
@@ -25,16 +26,23 @@ def direction_of(language: str) -> Literal["ltr", "rtl"]:
 
 
 def strip_html(
-    items: Iterable[Resolved], location: Location, *, device: Device, language: str, name: str, width: int | None = None
+    items: Iterable[Resolved],
+    location: Location,
+    *,
+    device: Device,
+    language: str,
+    name: str,
+    base: str = "",
+    width: int | None = None,
 ) -> str:
-    """The place with its menu. `name` stands where the site has its own; `device` says whether an icon may stand alone.
+    """The place with its menu. `name` stands where the site has its own; pictures are those of the site at `base`; `device` says whether an icon may stand alone.
     Below the look's own break width, where `width` is known, the drawer has taken over.
 
     How levels below open follows from the location's look (`opens`), else from its shape.
     """
     look = location.look
     shape = "drawer" if device == "phone" and location.shape == "bar" else location.shape
-    writer = _Writer(language, wide=device != "phone", icon_end=look.icon_side == "end")
+    writer = _Writer(language, wide=device != "phone", icon_end=look.icon_side == "end", base=base)
     classes = f"place shape-{shape} opens-{_opens(location, shape)} overflow-{look.overflow} effect-{look.effect}"
     classes += " align-fill" if look.align == "fill" else ""
     classes += " has-max" if look.max is not None else ""
@@ -79,10 +87,11 @@ def _opens(location: Location, shape: Shape) -> Opens:
 
 
 class _Writer:
-    def __init__(self, language: str, *, wide: bool, icon_end: bool) -> None:
+    def __init__(self, language: str, *, wide: bool, icon_end: bool, base: str) -> None:
         self.language = language
         self.wide = wide
         self.icon_end = icon_end
+        self.base = base
 
     def level(self, items: Iterable[Resolved], depth: int) -> str:
         entries = "".join(self._entry(item, depth) for item in items)
@@ -104,14 +113,21 @@ class _Writer:
         hooks = f' data-hooks="{escape(" ".join(look.hooks))}"' if look.hooks else ""
         named = [icon_svg(look.icon) if look.icon else "", f'<span class="text">{escape(item.label)}</span>']
         pieces = [
-            f'<img class="picture" src="{escape(look.picture)}" alt="" loading="lazy" referrerpolicy="no-referrer">'
-            if look.picture
-            else "",
+            self._picture(look.picture) if look.picture else "",
             *(named[::-1] if self.icon_end else named),
             self._badge(item),
             '<span class="caret" aria-hidden="true"></span>' if holds else "",
         ]
         return f'<a class="{" ".join(classes)}"{hooks}>{"".join(pieces)}</a>'
+
+    def _picture(self, address: str) -> str:
+        """A blank with the picture's name, which the picture covers where it can be loaded."""
+        name = address.partition("?")[0].rstrip("/").rpartition("/")[2] or "picture"
+        src = escape(joined(self.base, address) if self.base else address)
+        return (
+            f'<span class="picture"><span class="blank">{escape(name)}</span>'
+            f'<img src="{src}" alt="" loading="lazy" referrerpolicy="no-referrer"></span>'
+        )
 
     def _badge(self, item: Resolved) -> str:
         badge = item.look.badge

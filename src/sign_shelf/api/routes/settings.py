@@ -1,0 +1,100 @@
+"""What a site is: its name, address, clock, languages and policy, who works on it, and whether it is put away."""
+
+from datetime import datetime
+from typing import Literal
+
+from fastapi import APIRouter
+from pydantic import BaseModel, Field
+
+from sign_shelf.api.guards import Db, Expected, Net, Now, Someone
+from sign_shelf.api.models import Answer, ArchivedBody
+from sign_shelf.desk import site_settings
+from sign_shelf.desk.site_settings import Settings
+
+router = APIRouter(prefix="/api/sites/{site}", tags=["settings"])
+
+
+class OtherHostBody(BaseModel):
+    host: str = Field(max_length=253)
+    kind: Literal["staging", "demo", "old", "alias"]
+
+
+class SettingsBody(BaseModel):
+    """What is absent stays as it is."""
+
+    name: str | None = Field(default=None, max_length=500)
+    base: str | None = Field(default=None, max_length=2_000)
+    zone: str | None = Field(default=None, max_length=100)
+    languages: list[str] | None = Field(default=None, min_length=1, max_length=50)
+    hosts: list[OtherHostBody] | None = Field(default=None, max_length=50)
+    outside_links: Literal["new_tab", "same_tab", "as they are"] | None = None
+    approvals: int | None = Field(default=None, ge=0, le=10)
+
+
+class WorksHere(Answer):
+    name: str
+    role: str
+
+
+class SettingsOut(Answer):
+    """`hash` is the entity tag that changes set out from."""
+
+    hash: str
+    name: str
+    base: str
+    zone: str
+    languages: list[str]
+    hosts: list[OtherHostBody]
+    outside_links: Literal["new_tab", "same_tab"] | None
+    approvals: int
+    connection: str
+    endpoint: str | None
+    archived_at: datetime | None
+    people: list[WorksHere]
+
+
+@router.get("/settings")
+async def settings(site: str, database: Db, person: Someone) -> SettingsOut:
+    return _out(await site_settings.settings(database, person, site))
+
+
+@router.put("/settings")
+async def keep(
+    site: str, body: SettingsBody, database: Db, fetcher: Net, person: Someone, expected: Expected, now: Now
+) -> SettingsOut:
+    """Keeps what is given; a new address is asked first for what the site can do there."""
+    wanted = body.model_dump(exclude_none=True, exclude={"outside_links", "approvals"})
+    if body.outside_links is not None or body.approvals is not None:
+        policy = (await site_settings.settings(database, person, site)).particulars.policy.to_json()
+        if body.outside_links is not None:
+            policy["outside_links"] = None if body.outside_links == "as they are" else body.outside_links
+        if body.approvals is not None:
+            policy["approvals"] = body.approvals
+        wanted["policy"] = policy
+    return _out(
+        await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, now=now)
+    )  # fmt: skip
+
+
+@router.put("/archived", status_code=204)
+async def put_away(site: str, body: ArchivedBody, database: Db, person: Someone, now: Now) -> None:
+    """Puts the site away, or takes it out again. Visitors go on getting what is live."""
+    await site_settings.put_away(database, person, site, away=body.archived, now=now)
+
+
+def _out(found: Settings) -> SettingsOut:
+    facts = found.particulars
+    return SettingsOut(
+        hash=found.hash,
+        name=facts.name,
+        base=facts.base,
+        zone=facts.zone,
+        languages=list(facts.languages),
+        hosts=[OtherHostBody(host=one.host, kind=one.kind) for one in facts.hosts],
+        outside_links=facts.policy.outside_links,
+        approvals=facts.policy.approvals,
+        connection=found.connection,
+        endpoint=found.endpoint,
+        archived_at=found.archived_at,
+        people=[WorksHere(name=name, role=role) for name, role in found.people],
+    )

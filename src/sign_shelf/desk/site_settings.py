@@ -1,0 +1,149 @@
+"""What a site is called, where it is, its clock, languages and policy, who works on it; and putting it away."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import cast
+
+from sign_shelf.core.basics.address import normal
+from sign_shelf.core.errors import Clash, StaleWrite
+from sign_shelf.core.model.documents import content_hash, read
+from sign_shelf.core.model.site import OtherHost, Particulars, Policy
+from sign_shelf.desk.permission import Person, Role, require, role_may
+from sign_shelf.desk.portfolio import facts_of, site_row
+from sign_shelf.outside.endpoint import discover
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import ledger, people, sites
+from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import SiteRow
+
+
+@dataclass(frozen=True)
+class Settings:
+    """`hash` names what is settled: changes are kept on top of it."""
+
+    particulars: Particulars
+    hash: str
+    connection: str
+    endpoint: str | None
+    archived_at: datetime | None
+    people: tuple[tuple[str, str], ...]
+    """Who may look at it, by name, with their role there."""
+
+
+async def settings(database: Database, person: Person, site_key: str) -> Settings:
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key)
+        return await _settings(session, site)
+
+
+async def keep(
+    database: Database,
+    fetcher: Fetcher,
+    person: Person,
+    site_key: str,
+    *,
+    expected: str,
+    wanted: Mapping[str, object],
+    now: datetime,
+) -> Settings:
+    """The particulars with these fields in place of theirs. A new address is asked for what the site can do, where it is
+    written to. Raises InvalidDocument, StaleWrite, and Clash for another site's address."""
+    where = f"sites/{site_key}/settings"
+    require(person, "settings", where, site_key)
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key)
+        before = facts_of(site)
+        after = read(Particulars, before.to_json() | dict(wanted), what="settings")
+        after = after.model_copy(update={"base": normal(after.base, after.base) or after.base})
+        endpoint = site.endpoint
+        asks = site.connection == "endpoint" and after.base != before.base
+    if asks:
+        found = await discover(fetcher, after.base)
+        if found is None:
+            raise Clash(
+                f"Nothing at {after.base} answers in the site protocol.", where=where,
+                remedy="Look whether the address is whole, and try again once the site answers there.",
+            )  # fmt: skip
+        endpoint, after = found.menus, after.model_copy(update={"can": found.can})
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key, lock=True)
+        if _hash(site) != expected:
+            raise StaleWrite(
+                "Somebody changed the settings in between.", remedy="Look at them again and change yours.", merge={}
+            )
+        if after.base != before.base and any(
+            other.base == after.base and other.id != site.id for other in await sites.all_sites(session)
+        ):
+            raise Clash(f"Another site on the shelf is at {after.base}.", where=where, remedy="Write another address.")
+        says = _says(before, after)
+        site.name, site.base, site.endpoint = after.name, after.base, endpoint
+        site.particulars = after.to_json()
+        session.add(site)
+        if says:
+            ledger.write(session, "settings", f"{after.name}: {says}", at=now, person_id=person.id, site_id=site.id)
+        return await _settings(session, site)
+
+
+async def put_away(database: Database, person: Person, site_key: str, *, away: bool, now: datetime) -> None:
+    """Puts the site away, or takes it out again. Visitors go on getting what is live; nothing of it is lost."""
+    where = f"sites/{site_key}/archived"
+    require(person, "settings", where, site_key)
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key, lock=True)
+        if (site.archived_at is not None) == away:
+            return
+        site.archived_at = now if away else None
+        session.add(site)
+        says = f"Put {site.name} away" if away else f"Took {site.name} out again"
+        ledger.write(session, "settings", says, at=now, person_id=person.id, site_id=site.id)
+
+
+def _hash(site: SiteRow) -> str:
+    return content_hash(facts_of(site))
+
+
+async def _settings(session: Session, site: SiteRow) -> Settings:
+    at_sites = await people.roles_at_sites(session)
+    listed = [
+        (row.name, role)
+        for row in await people.everybody(session)
+        if row.disabled_at is None
+        and role_may(role := cast(Role, at_sites.get(row.id, {}).get(site.key, row.role)), "look")
+    ]
+    return Settings(
+        particulars=facts_of(site),
+        hash=_hash(site),
+        connection=site.connection,
+        endpoint=site.endpoint,
+        archived_at=site.archived_at,
+        people=tuple(sorted(listed, key=lambda one: one[0].casefold())),
+    )
+
+
+_CALLED = {
+    "name": "is called {}",
+    "base": "is at {}",
+    "zone": "lives by the clock of {}",
+    "languages": "speaks {}",
+    "hosts": "has the other hosts {}",
+    "policy": "has another policy",
+}
+
+
+def _says(before: Particulars, after: Particulars) -> str:
+    """What is other than before."""
+    told = []
+    for name, says in _CALLED.items():
+        was, now = getattr(before, name), getattr(after, name)
+        if was != now:
+            told.append(says.format(_words(now)))
+    return ", ".join(told)
+
+
+def _words(value: object) -> str:
+    if isinstance(value, tuple):
+        return ", ".join(_words(one) for one in value) or "none"
+    if isinstance(value, OtherHost):
+        return value.host
+    return "" if isinstance(value, Policy) else str(value)
