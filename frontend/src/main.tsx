@@ -5,7 +5,10 @@ import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Refused } from './api/client'
 import { lookedIn } from './api/inside'
+import { showLight } from './app/light'
 import { routerWith } from './app/router'
+
+showLight()
 
 const queries = new QueryClient({
   defaultOptions: {

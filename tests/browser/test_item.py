@@ -88,7 +88,7 @@ def test_labels_devices_and_tabs_are_edited_in_place(ines_page: Page, world: Wor
     opened(page, menu)
     choose(page, "Fares")
     item = item_of(page)
-    item.get_by_label("Label in nl").fill("Tarieven")
+    item.get_by_label("Label in Dutch").fill("Tarieven")
     item.get_by_label("in a new tab").check()
     item.get_by_label("phone").uncheck()
     row = page.get_by_role("row").first
@@ -103,7 +103,7 @@ def test_labels_devices_and_tabs_are_edited_in_place(ines_page: Page, world: Wor
     assert 'Fares -> @fares {nl "Tarieven"; on desktop, tablet; new tab}' in outline_of(world, menu)
     item.get_by_label("phone").check()
     item.get_by_label("in a new tab").uncheck()
-    item.get_by_label("Label in nl").fill("")
+    item.get_by_label("Label in Dutch").fill("")
     expect(row).not_to_contain_text("new tab")
     expect(row).not_to_contain_text("on desktop")
     for device in ("desktop", "tablet"):

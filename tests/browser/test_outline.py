@@ -20,7 +20,9 @@ def menu(world: World, ines_page: Page) -> str:
 def test_every_key_does_what_the_help_says(ines_page: Page, menu: str) -> None:
     page = ines_page
     opened(page, menu)
-    page.get_by_role("button", name="Keys of the outline").click()
+    page.get_by_role("row").first.click()
+    page.keyboard.press("Escape")
+    page.keyboard.press("?")
     expect(page.get_by_role("definition").filter(has_text="Move the chosen lines up")).to_be_visible()
     page.keyboard.press("Escape")
 

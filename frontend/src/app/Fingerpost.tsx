@@ -29,7 +29,7 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
   return (
     <nav
       aria-label="Sign Shelf"
-      className="relative row-span-2 flex flex-col gap-[7px] pt-2.5 pb-3 pl-3 max-sm:row-span-1 max-sm:flex-row max-sm:items-center max-sm:gap-3 max-sm:border-b max-sm:border-hair max-sm:py-1"
+      className="relative print:hidden row-span-2 flex flex-col gap-[7px] pt-2.5 pb-3 pl-3 max-sm:row-span-1 max-sm:flex-row max-sm:items-center max-sm:gap-3 max-sm:border-b max-sm:border-hair max-sm:py-1"
     >
       <span
         aria-hidden="true"

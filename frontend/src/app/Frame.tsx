@@ -46,6 +46,8 @@ function useOnceKeysRest(so: boolean): boolean {
   return so && rested
 }
 
+const VIEW = 'relative min-h-0 overflow-auto outline-none print:overflow-visible'
+
 /** Fingerpost, lens and the view; nothing but the sign-in for whom nobody knows. */
 export function Frame() {
   // Who has just been refused is not asked about again.
@@ -62,11 +64,18 @@ export function Frame() {
   if (session.isPending) return null
   if (!person) return nobody ? <SignIn /> : <Trouble query={session} />
   return (
-    <div className="grid h-full grid-cols-[104px_minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)] max-sm:grid-cols-[minmax(0,1fr)] max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
+    <div className="grid h-full print:block print:h-auto grid-cols-[104px_minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)] max-sm:grid-cols-[minmax(0,1fr)] max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
+      <button
+        type="button"
+        onClick={() => document.getElementById('view')?.focus()}
+        className="absolute -top-20 left-2 z-50 bg-ink px-3 py-1 text-paper focus:top-2 print:hidden"
+      >
+        To the view
+      </button>
       <Fingerpost person={person} />
       <LensStrip />
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: it scrolls, so the keyboard must reach it */}
-      <main tabIndex={0} className="relative min-h-0 overflow-auto outline-none">
+      <main id="view" tabIndex={0} className={VIEW}>
         <NotSavedYet person={person.id} />
         <Suspense>
           <Outlet key={`${lens.in ?? ''} ${switches}`} />

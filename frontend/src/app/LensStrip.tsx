@@ -5,6 +5,8 @@ import { allAudiencesQuery, factsQuery, siteQuery } from '../api/queries'
 import { DEVICES, type Lens, languageName, spoken } from '../lens/lens'
 import { useLens } from '../lens/useLens'
 import { Menu, MenuAct, MenuChoices } from '../parts/Menu'
+import { reading } from '../parts/readings'
+import { AllKeys } from './AllKeys'
 import { FactsByHand } from './FactsByHand'
 import { InChange } from './InChange'
 import { Moment } from './Moment'
@@ -93,7 +95,7 @@ export function LensStrip() {
           {lens.at ? 'at' : ''}{' '}
           {lens.at ? (
             <button type="button" className="chosen px-px" onClick={() => look({ at: undefined })}>
-              {lens.at.replace('T', ' ')}, back to now
+              {reading(lens.at)}, back to now
             </button>
           ) : (
             ', now'
@@ -101,6 +103,7 @@ export function LensStrip() {
         </span>
       )}
       <span className={site ? '' : 'ml-auto'}>
+        <AllKeys />
         <WhereTo />
       </span>
       {byHand && known && (

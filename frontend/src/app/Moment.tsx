@@ -50,14 +50,15 @@ export function Moment({ site, lens, onMoment }: Props) {
           {says}
         </Popover.Trigger>
         <Popup label="The moment" className="w-[430px] p-3">
-          <label className="flex items-baseline gap-2">
+          <span className="flex items-baseline gap-2">
             on the site's clock
             <MomentField
+              aria-label="the moment"
               today={timeline.now.slice(0, 10)}
               value={(at ?? timeline.now).slice(0, 16)}
               onChange={(moment) => onMoment(moment || undefined)}
             />
-          </label>
+          </span>
           <h2 className="mt-3 text-small text-ink-2">Changes by themselves, within a year</h2>
           <ul className="max-h-[300px] overflow-auto">
             {notches.map((one) => (

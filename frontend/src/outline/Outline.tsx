@@ -81,7 +81,16 @@ type Drop = Landing & { at: number }
 
 // The same objects at every key: with others, every line would be made draggable anew.
 const LIFTING = { activationConstraint: { distance: 4 } }
-const TOLD = { screenReaderInstructions: { draggable: 'Alt and the arrow keys move the line.' } }
+/** What a drag comes to is said by the outline itself, in its own words. */
+const TOLD = {
+  screenReaderInstructions: { draggable: 'Alt and the arrow keys move the line.' },
+  announcements: {
+    onDragStart: () => undefined,
+    onDragOver: () => undefined,
+    onDragEnd: () => undefined,
+    onDragCancel: () => undefined,
+  },
+}
 
 /** The tree as lines, keyboard first. Rows are virtualised; a screen reader gets level, position and size of each. */
 export function Outline(props: Props) {
@@ -326,10 +335,33 @@ export function Outline(props: Props) {
     const level = row.level + Math.round(event.delta.x / LEVEL_WIDTH)
     return { ...landing(rest, moving, above * ROW_HEIGHT, level, limit), at }
   }
-  const startDrag = (id: string) => setLifted(editor.chosen.has(id) ? editor.chosen : new Set([id]))
+  const startDrag = (id: string) => {
+    const lines = editor.chosen.has(id) ? editor.chosen : new Set([id])
+    const item = find(editor.tree, id)?.item
+    setLifted(lines)
+    editor.say(
+      lines.size > 1 ? `Lifted ${lines.size} lines.` : `Lifted ${item ? labelOf(item, languages) : ''}.`,
+    )
+  }
   const putDown = () => {
     setDrop(null)
     setLifted(NONE)
+    said.current = ''
+  }
+  const said = useRef('')
+  /** Where the lines would land is drawn, and said once each time that it is another place. */
+  const hover = (event: DragMoveEvent) => {
+    const spot = landingOf(event)
+    setDrop(spot)
+    if (!spot) return
+    const above = editor.rows[spot.at - 1]?.item
+    const where = spot.parent ? `under ${labelOf(spot.parent, languages)}` : 'at the top'
+    const says =
+      spot.refusal ??
+      `Level ${spot.level}, ${where}${above ? `, after ${labelOf(above, languages)}` : ', first'}`
+    if (says === said.current) return
+    said.current = says
+    editor.say(`${says}.`)
   }
   const endDrag = (event: DragEndEvent) => {
     const spot = landingOf(event)
@@ -370,9 +402,12 @@ export function Outline(props: Props) {
         <DndContext
           sensors={sensors}
           onDragStart={(event) => startDrag(String(event.active.id))}
-          onDragMove={(event) => setDrop(landingOf(event))}
+          onDragMove={hover}
           onDragEnd={endDrag}
-          onDragCancel={putDown}
+          onDragCancel={() => {
+            putDown()
+            editor.say('Put back where it was.')
+          }}
           accessibility={TOLD}
         >
           <div
@@ -514,7 +549,7 @@ function Guide({
       data-guide={drop.refusal ? 'refused' : 'allowed'}
     >
       <span className={`h-[3px] flex-1 ${colour}`} />
-      <span className={`rounded-sign px-2 text-note leading-[18px] text-white dark:text-paper ${colour}`}>
+      <span className={`rounded-sign px-2 text-note leading-[18px] text-paper ${colour}`}>
         {drop.refusal ??
           (drop.parent
             ? `level ${drop.level}${of}, under ${labelOf(drop.parent, languages)}`

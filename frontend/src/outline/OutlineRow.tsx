@@ -1,6 +1,7 @@
 import { useDraggable } from '@dnd-kit/core'
 import { ChevronDown, ChevronRight } from 'lucide-react'
 import { type KeyboardEvent, type MouseEvent, memo, useLayoutEffect, useRef } from 'react'
+import { languageName } from '../lens/lens'
 import { LEVEL_WIDTH, ROW_HEIGHT } from './drop'
 import type { Row } from './tree'
 import { differences, labelOf, leadsTo } from './words'
@@ -192,7 +193,8 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
                 }}
                 className={`block truncate text-body ${own[second] ? '' : 'border-b-[1.5px] border-dashed border-ink-3 text-ink-3'}`}
               >
-                {own[second] || (Object.keys(own).length > 0 ? `not in ${second}` : 'the page’s title')}
+                {own[second] ||
+                  (Object.keys(own).length > 0 ? `not in ${languageName(second)}` : 'the page’s title')}
               </span>
             )
           )}

@@ -69,12 +69,12 @@ export function isLines(data: DataTransfer): boolean {
 /** Whether the words are a list's source, if on one line only. */
 const isSource = (text: string): boolean => /^\s*<(?:nav|ul|ol|li|menu|dl)\b[^>]*>.*<\/\w+>\s*$/is.test(text)
 
-/** What a paste holds; `text` is what it was read from. */
+/** What a paste holds; `text` is what it was read from, `copied` whether it was cut or copied here. */
 export async function pastedLines(
   site: string,
   menu: string,
   data: DataTransfer,
-): Promise<{ text: string; found: Incoming[] }> {
+): Promise<{ text: string; found: Incoming[]; copied: boolean }> {
   const text = data.getData('text/plain')
   const html = data.getData('text/html')
   const copied = copiedAs(text)
@@ -85,10 +85,10 @@ export async function pastedLines(
         body: { site: copied.site, menu: copied.menu, document: documentOf(copied.items) },
       }),
     )
-    return { text, found }
+    return { text, found, copied: true }
   }
   const source = /<(li|a|nav)\b/i.test(html) ? html : text
-  return { text: source, found: await readData(site, source, { into: menu }) }
+  return { text: source, found: await readData(site, source, { into: menu }), copied: false }
 }
 
 /** What a paste or a file would bring into the site, as the server reads it. */

@@ -33,9 +33,17 @@ export function useClipboard({ site, menu, language, limit, onDoubt }: Options):
     paste: (data, editor) => {
       // Events give their data away only while they last: it is read before the server is asked.
       pastedLines(site, menu, data).then(
-        ({ text, found }) => {
-          if (found.some(isDoubtful)) onDoubt(text, found)
-          else putIn(editor(), withNewIds(found.flatMap((one) => one.document.items ?? [])), limit)
+        ({ text, found, copied }) => {
+          if (!copied && found.some(isDoubtful)) onDoubt(text, found)
+          else {
+            const items = withNewIds(found.flatMap((one) => one.document.items ?? []))
+            putIn(
+              editor(),
+              items,
+              limit,
+              found.flatMap((one) => one.notes),
+            )
+          }
         },
         (error: Error) => editor().say(`Nothing was pasted: ${error.message}`),
       )
@@ -55,7 +63,12 @@ const counted = (items: readonly Item[]): string => {
 }
 
 /** The items below the line in focus (in its place, where it is blank), or at the end. */
-export function putIn(editor: Editor, items: Item[], limit: Limit | null): boolean {
+export function putIn(
+  editor: Editor,
+  items: Item[],
+  limit: Limit | null,
+  notes: Incoming['notes'] = [],
+): boolean {
   const { tree } = editor
   const at = editor.focus ? find(tree, editor.focus.id) : null
   const blank = at && isBlank(at.item) && childrenOf(at.item).length === 0
@@ -77,6 +90,7 @@ export function putIn(editor: Editor, items: Item[], limit: Limit | null): boole
   }
   editor.edit(next)
   editor.chooseMany(ids, { id: first, typing: false })
-  editor.say(`Pasted ${counted(items)}.`)
+  const told = notes.slice(0, 3).map((one) => `${one.where}: ${one.says}`)
+  editor.say(`Pasted ${counted(items)}.${told.length > 0 ? ` Not understood: ${told.join('; ')}` : ''}`)
   return true
 }

@@ -10,7 +10,7 @@ const TONES = {
 }
 
 export function Button({ tone = 'plain', small = false, className = '', type = 'button', ...rest }: Props) {
-  const size = small ? 'border px-2 py-px text-small' : 'border-[1.5px] px-3 py-1'
+  const size = small ? 'min-h-6 border px-2 text-small' : 'border-[1.5px] px-3 py-1'
   return (
     <button
       type={type}

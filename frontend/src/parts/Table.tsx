@@ -1,5 +1,6 @@
 import { useVirtualizer } from '@tanstack/react-virtual'
 import { type ReactNode, useLayoutEffect, useRef, useState } from 'react'
+import { usePrinting } from './usePrinting'
 import { Waiting } from './Waiting'
 
 export interface Column<Row> {
@@ -11,6 +12,8 @@ export interface Column<Row> {
   room?: string
   /** Of its cells. */
   className?: string
+  /** Whether its head is only read out. */
+  quiet?: boolean
   /** Whether it says what its row is about. */
   head?: boolean
   /** Whether its word stands before the cell where lines stand below each other. */
@@ -62,7 +65,7 @@ export function Table<Row>({ caption, columns, rows, keyOf, empty, className = '
                   <span aria-hidden="true">{by?.at === at ? (by.down ? ' ↓' : ' ↑') : ''}</span>
                 </button>
               ) : (
-                column.says
+                <span className={column.quiet ? 'sr-only' : ''}>{column.says}</span>
               )}
             </th>
           ))}
@@ -88,7 +91,8 @@ function Rows<Row>({
 }: Pick<Props<Row>, 'columns' | 'keyOf'> & { rows: readonly Row[] }) {
   const body = useRef<HTMLTableSectionElement>(null)
   const [scroller, setScroller] = useState<Element | null>(null)
-  const many = rows.length > MANY
+  const printing = usePrinting()
+  const many = rows.length > MANY && !printing
   useLayoutEffect(() => setScroller(body.current?.closest('main, [data-scrolls]') ?? null), [])
   const drawn = useVirtualizer({
     count: rows.length,

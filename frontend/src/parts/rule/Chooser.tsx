@@ -1,19 +1,13 @@
+import { Popover } from 'radix-ui'
+import { Fragment, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { Button } from '../Button'
 import { Choice } from '../Choice'
 import { Input } from '../Input'
+import { Popup } from '../Popup'
 import type { GroupPart, Part, TestPart } from './written'
 
 type Known = readonly Schemas['FactChoice'][]
-
-interface Props {
-  part: Part
-  known: Known
-  disabled: boolean
-  onChange: (part: Part | null) => void
-  /** Whether it is a group within a group. */
-  inside?: boolean
-}
 
 const OPS: Record<string, [string, string]> = {
   holds: ['holds', 'does not hold'],
@@ -29,102 +23,155 @@ const OPS: Record<string, [string, string]> = {
   '>=': ['>=', 'not >='],
 }
 
-/** A rule put together by choosing: tests, one below the other, on a rail that says whether all or any must hold. */
-export function Chooser({ part, known, disabled, onChange, inside = false }: Props) {
-  if (part.kind === 'const') {
+interface Props {
+  part: Part
+  known: Known
+  disabled: boolean
+  onChange: (part: Part | null) => void
+}
+
+/** A rule as the sentence that it is: every part of it is a word to press, and to exchange for another. */
+export function Chooser({ part, known, disabled, onChange }: Props) {
+  const [open, setOpen] = useState<string | null>(null)
+  return (
+    <p className="flex flex-wrap items-baseline gap-x-1.5 gap-y-1">
+      <Piece
+        part={part}
+        at=""
+        known={known}
+        disabled={disabled}
+        onChange={onChange}
+        open={open}
+        onOpen={setOpen}
+      />
+    </p>
+  )
+}
+
+interface PieceProps extends Props {
+  /** Where it stands in the rule: the numbers of the parts that lead to it. */
+  at: string
+  /** The part whose word is open. */
+  open: string | null
+  onOpen: (at: string | null) => void
+}
+
+function Piece(props: PieceProps) {
+  const { part, at, known, disabled, onChange, onOpen } = props
+  const top = at === ''
+  if (part.kind === 'const')
     return (
-      <p className="flex items-baseline gap-2">
+      <>
         {part.value ? 'everyone' : 'nobody'}
-        {!disabled && <Add known={known} onAdd={onChange} says="Only …" />}
-        {inside && !disabled && <Away onAway={() => onChange(null)} says="always" />}
-      </p>
+        {!disabled && (
+          <Add
+            known={known}
+            says="Only …"
+            onAdd={(one) => {
+              onChange(one)
+              onOpen(at)
+            }}
+          />
+        )}
+      </>
     )
+  /** This part with another beside it, whose word opens. */
+  const beside = (kind: 'all' | 'any') => (one: TestPart) => {
+    const joins = part.kind === kind && !part.no
+    const parts = joins ? [...part.parts, one] : [part, one]
+    onChange({ kind, no: false, parts } as GroupPart)
+    onOpen(`${at}.${parts.length - 1}`)
   }
-  if (part.kind === 'test') {
-    const line = <TestLine part={part} known={known} disabled={disabled} onChange={onChange} />
-    if (inside || disabled) return line
+  if (part.kind === 'test')
     return (
-      <div>
-        {line}
-        <span className="mt-1 flex gap-2">
-          <Add
-            known={known}
-            says="and …"
-            onAdd={(one) => onChange({ kind: 'all', parts: [part, one] } as GroupPart)}
-          />
-          <Add
-            known={known}
-            says="or …"
-            onAdd={(one) => onChange({ kind: 'any', parts: [part, one] } as GroupPart)}
-          />
-        </span>
-      </div>
+      <>
+        {top && 'visitors of whom'}
+        <Phrase {...props} part={part} onBeside={beside} />
+        {top && !disabled && <Beside known={known} onBeside={beside} />}
+      </>
     )
-  }
-  const set = (at: number, next: Part | null) => {
-    const parts = part.parts.flatMap((one, index) => (index !== at ? [one as Part] : next ? [next] : []))
-    onChange(
-      parts.length === 1 && !part.no
-        ? (parts[0] ?? null)
-        : parts.length
-          ? ({ ...part, parts } as GroupPart)
-          : null,
-    )
+  const set = (place: number, next: Part | null) => {
+    const parts = part.parts.flatMap((one, index) => (index !== place ? [one as Part] : next ? [next] : []))
+    onChange(parts.length === 1 && !part.no ? (parts[0] ?? null) : parts.length ? { ...part, parts } : null)
   }
   return (
-    <fieldset className="border-l-[3px] border-wood pl-2" disabled={disabled}>
-      <legend className="sr-only">a group of tests</legend>
-      <span className="flex items-baseline gap-1 text-small text-ink-2">
-        <Choice
-          aria-label="How the tests go together"
-          className="max-w-[140px]"
-          value={`${part.no ? 'not ' : ''}${part.kind}`}
-          onChoose={(value) => {
-            const no = value.startsWith('not ')
-            onChange({ ...part, kind: value.replace('not ', '') as 'all' | 'any', no })
-          }}
-        >
-          <option value="all">all of these hold</option>
-          <option value="any">any of these holds</option>
-          <option value="not all">not all of these hold</option>
-          <option value="not any">none of these holds</option>
-        </Choice>
-        {inside && !disabled && <Away onAway={() => onChange(null)} says="the group" />}
-      </span>
-      {part.parts.map((one, at) => (
-        <div key={at} className="mt-0.5">
-          <Chooser
-            part={one as Part}
-            known={known}
-            disabled={disabled}
-            inside
-            onChange={(next) => set(at, next)}
-          />
-        </div>
+    <>
+      {top && 'visitors of whom'}
+      <Choice
+        aria-label={top ? 'Whether it holds' : 'Whether what is in brackets holds'}
+        className="text-small"
+        disabled={disabled}
+        value={part.no ? 'not' : ''}
+        onChoose={(value) => onChange({ ...part, no: value === 'not' })}
+        options={[
+          ['', 'it holds that'],
+          ['not', 'it does not hold that'],
+        ]}
+      />
+      {!top && <span aria-hidden="true">(</span>}
+      {part.parts.map((one, place) => (
+        <Fragment key={place}>
+          {place > 0 && (
+            <Choice
+              aria-label={place === 1 ? 'How the tests go together' : `How they go together, ${place}`}
+              disabled={disabled}
+              value={part.kind}
+              onChoose={(kind) => onChange({ ...part, kind: kind as 'all' | 'any' })}
+              options={[
+                ['all', 'and'],
+                ['any', 'or'],
+              ]}
+            />
+          )}
+          <Piece {...props} part={one as Part} at={`${at}.${place}`} onChange={(next) => set(place, next)} />
+        </Fragment>
       ))}
-      {!disabled && (
-        <span className="mt-1 flex gap-2">
-          <Add
-            known={known}
-            says="and a test …"
-            onAdd={(one) => onChange({ ...part, parts: [...part.parts, one] } as GroupPart)}
-          />
-          <Add
-            known={known}
-            says="and a group …"
-            onAdd={(one) =>
-              onChange({
-                ...part,
-                parts: [
-                  ...part.parts,
-                  { kind: part.kind === 'all' ? 'any' : 'all', no: false, parts: [one, one] },
-                ],
-              } as GroupPart)
-            }
-          />
+      {!top && <span aria-hidden="true">)</span>}
+      {top && !disabled && <Beside known={known} onBeside={beside} />}
+    </>
+  )
+}
+
+type Besides = (kind: 'all' | 'any') => (one: TestPart) => void
+
+function Beside({ known, onBeside }: { known: Known; onBeside: Besides }) {
+  return (
+    <>
+      <Add known={known} says="and …" onAdd={onBeside('all')} />
+      <Add known={known} says="or …" onAdd={onBeside('any')} />
+    </>
+  )
+}
+
+/** What is asked of one fact, as words; pressed, they can be changed, taken away, or joined with another. */
+function Phrase(props: PieceProps & { part: TestPart; onBeside: Besides }) {
+  const { part, at, known, disabled, open, onOpen, onChange, onBeside } = props
+  const fact = known.find((one) => one.name === part.fact)
+  const asked = OPS[part.op]?.[part.no ? 1 : 0] ?? part.op
+  return (
+    <Popover.Root open={open === at} onOpenChange={(opens) => onOpen(opens ? at : null)}>
+      <Popover.Trigger asChild>
+        <button type="button" disabled={disabled} className="choice text-left">
+          <code>{part.fact}</code> {asked} {part.values.join(', ')}
+        </button>
+      </Popover.Trigger>
+      <Popup label={`What is asked of ${part.fact}`} align="start" className="max-w-[400px] p-3">
+        <TestLine part={part} fact={fact} disabled={disabled} onChange={onChange} />
+        <span className="mt-3 flex flex-wrap items-baseline gap-3 border-t border-hair pt-2">
+          {at !== '' && <Beside known={known} onBeside={onBeside} />}
+          <Button
+            small
+            aria-label={`Take away: the test of ${part.fact}`}
+            onClick={() => {
+              onOpen(null)
+              onChange(null)
+            }}
+          >
+            Take it away
+          </Button>
         </span>
-      )}
-    </fieldset>
+      </Popup>
+    </Popover.Root>
   )
 }
 
@@ -165,23 +212,14 @@ function Add({ known, says, onAdd }: { known: Known; says: string; onAdd: (part:
   )
 }
 
-function Away({ says, onAway }: { says: string; onAway: () => void }) {
-  return (
-    <Button small tone="quiet" aria-label={`Take away: ${says}`} title="take away" onClick={onAway}>
-      ×
-    </Button>
-  )
-}
-
 interface LineProps {
   part: TestPart
-  known: Known
+  fact: Schemas['FactChoice'] | undefined
   disabled: boolean
   onChange: (part: Part | null) => void
 }
 
-function TestLine({ part, known, disabled, onChange }: LineProps) {
-  const fact = known.find((one) => one.name === part.fact)
+function TestLine({ part, fact, disabled, onChange }: LineProps) {
   const ops = fact?.ops ?? [part.op]
   const setOp = (chosen: string) => {
     const no = chosen.startsWith('not ')
@@ -215,17 +253,11 @@ function TestLine({ part, known, disabled, onChange }: LineProps) {
         </Choice>
       )}
       <Values part={part} fact={fact} disabled={disabled} onChange={onChange} />
-      {!disabled && <Away onAway={() => onChange(null)} says={`the test of ${part.fact}`} />}
     </span>
   )
 }
 
-function Values({
-  part,
-  fact,
-  disabled,
-  onChange,
-}: Omit<LineProps, 'known'> & { fact: Schemas['FactChoice'] | undefined }) {
+function Values({ part, fact, disabled, onChange }: LineProps) {
   if (part.op === 'holds') return null
   const label = `Value of ${part.fact}`
   if (fact && fact.values.length > 0) {
@@ -265,19 +297,47 @@ function Values({
       </Choice>
     )
   }
-  const number = fact?.type === 'number'
+  return (
+    <Typed
+      part={part}
+      label={label}
+      number={fact?.type === 'number'}
+      disabled={disabled}
+      onChange={onChange}
+    />
+  )
+}
+
+interface TypedProps {
+  part: TestPart
+  label: string
+  number: boolean
+  disabled: boolean
+  onChange: (part: TestPart) => void
+}
+
+/** A value by hand, several with commas between them; each key that leaves a value is kept. */
+function Typed({ part, label, number, disabled, onChange }: TypedProps) {
+  const [text, setText] = useState(part.values.join(', '))
+  const read = (words: string): (string | number)[] =>
+    (part.op === 'in' ? words.split(/\s*,\s*/) : [words])
+      .filter((one) => one.trim() !== '')
+      .map((one) => (number ? Number(one) : one))
+      .filter((one) => typeof one === 'string' || Number.isFinite(one))
+  const kept = part.values.join()
+  // What was taken back, or came from elsewhere, is shown; what is being typed stays as it is typed.
+  const shown = read(text).join() === kept || read(text).length === 0 ? text : part.values.join(', ')
   return (
     <Input
-      key={part.values.join(' ')}
       aria-label={label}
       disabled={disabled}
       type={number && part.op !== 'in' ? 'number' : 'text'}
-      defaultValue={part.values.join(', ')}
+      value={shown}
       className="mono w-[110px]"
-      onBlur={(event) => {
-        const typed = part.op === 'in' ? event.target.value.split(/\s*,\s*/) : [event.target.value]
-        const values = typed.filter((one) => one !== '').map((one) => (number ? Number(one) : one))
-        if (values.length > 0 && values.join() !== part.values.join()) onChange({ ...part, values })
+      onChange={(event) => {
+        setText(event.target.value)
+        const values = read(event.target.value)
+        if (values.length > 0 && values.join() !== kept) onChange({ ...part, values })
       }}
     />
   )

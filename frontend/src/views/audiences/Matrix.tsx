@@ -1,7 +1,8 @@
-import { useVirtualizer } from '@tanstack/react-virtual'
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual'
 import { type CSSProperties, type KeyboardEvent, memo, useRef, useState } from 'react'
 import { flushSync } from 'react-dom'
 import type { Schemas } from '../../api/client'
+import { usePrinting } from '../../parts/usePrinting'
 import { markSize, SEEN_WORDS, seenMark } from './seenMark'
 
 const ROW = 27
@@ -31,11 +32,13 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
     place.current = next
     setAt(next)
   }
+  const printing = usePrinting()
   const virtual = useVirtualizer({
     count: rows.length,
     getScrollElement: () => box.current,
     estimateSize: () => ROW,
     overscan: 6,
+    rangeExtractor: (range) => (printing ? [...Array(range.count).keys()] : defaultRangeExtractor(range)),
   })
   const trace = (target: EventTarget) => {
     const [row, column] = cellOf(target) ?? []
@@ -74,7 +77,7 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
       aria-label="Who sees what"
       aria-rowcount={rows.length + 2}
       aria-colcount={matrix.columns.length + 1}
-      className="min-h-0 flex-1 overflow-auto bg-paper"
+      className="min-h-0 flex-1 overflow-auto bg-paper print:overflow-visible"
       style={BOX}
       // Names stay at the left by this: rows whose names are sticky cost a third more to scroll.
       onScroll={({ currentTarget }) =>

@@ -1,18 +1,15 @@
 import { Link } from '@tanstack/react-router'
-import { Popover } from 'radix-ui'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
 import { PutLive } from '../../app/PutLive'
 import { usePutLive } from '../../app/usePutLive'
 import { useLens } from '../../lens/useLens'
-import { FURTHER_KEYS, KEY_RULES } from '../../outline/keys'
 import type { SaveState } from '../../outline/saver'
 import type { MenuDocument } from '../../outline/tree'
 import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
 import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
-import { Popup } from '../../parts/Popup'
 import { clock, when } from '../../parts/times'
 import { useAnythingUnfinished } from '../../parts/unfinished'
 import { WhatChanged } from './WhatChanged'
@@ -73,7 +70,6 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       {merged && <MergeNote {...merged} />}
       <div className="ml-auto flex flex-wrap items-center gap-2 max-sm:ml-0">
         <LiveState bench={bench} release={live.release} differs={changes.count > 0} />
-        <Keys />
         <WhatChanged
           bench={bench}
           changes={changes}
@@ -204,26 +200,3 @@ function LiveState({
     </span>
   )
 }
-
-const Keys = memo(function Keys() {
-  return (
-    <Popover.Root>
-      <Popover.Trigger asChild>
-        <Button small aria-label="Keys of the outline">
-          ?
-        </Button>
-      </Popover.Trigger>
-      <Popup label="Keys of the outline" className="w-[780px] p-4">
-        <h2 className="mb-2">Keys of the outline</h2>
-        <dl className="grid grid-cols-[136px_1fr_136px_1fr] gap-x-2 gap-y-0.5 text-small">
-          {[...KEY_RULES, ...FURTHER_KEYS].map((rule) => (
-            <div key={rule.keys} className="contents">
-              <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
-              <dd>{rule.says}</dd>
-            </div>
-          ))}
-        </dl>
-      </Popup>
-    </Popover.Root>
-  )
-})

@@ -29,6 +29,7 @@ import { useEditor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
 import { finishAll, useAnythingUnfinished } from '../../parts/unfinished'
 import { useNarrow } from '../../parts/useNarrow'
+import { usePrinting } from '../../parts/usePrinting'
 import { useTitle } from '../../parts/useTitle'
 import { useUnhurried } from '../../parts/useUnhurried'
 import { BenchHeader } from './BenchHeader'
@@ -40,6 +41,7 @@ import { ItemPanel } from './ItemPanel'
 import { MenuTrack } from './MenuTrack'
 import { OutlineTools } from './OutlineTools'
 import { Past } from './Past'
+import { Printed } from './Printed'
 import { Replace } from './Replace'
 import type { Suggestion } from './Ruler'
 import { Strip } from './Strip'
@@ -298,6 +300,18 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     />
   )
 
+  // Who opens a menu goes on with the keyboard in its outline, at the line that the address names or at the first.
+  const first = useRef(editor.rows[0]?.item.id)
+  useEffect(() => {
+    const { activeElement } = window.document
+    const elsewhere =
+      activeElement && activeElement !== window.document.body && !activeElement.closest('nav, main:focus')
+    if (!elsewhere && first.current && !window.location.hash)
+      editor.choose({ id: first.current, typing: false })
+  }, [editor.choose])
+  const printing = usePrinting()
+  if (printing)
+    return <Printed editor={editor} name={name} site={site.name} languages={languages} hidden={hidden} />
   return (
     // biome-ignore lint/a11y/noStaticElementInteractions: undo works wherever the focus is on the bench
     <div

@@ -78,14 +78,14 @@ export function Ledger() {
           called={(key) => sites.find((one) => one.key === key)?.name ?? key}
           onChoose={(site) => ask({ site: site || undefined })}
         />
-        <label className="flex items-baseline gap-1.5">
+        <span className="flex items-baseline gap-1.5">
           on
           <DayField
             aria-label="Day"
             value={asked.day ?? ''}
             onChange={(day) => ask({ day: day || undefined })}
           />
-        </label>
+        </span>
         {narrowed && (
           <Button
             small

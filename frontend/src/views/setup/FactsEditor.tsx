@@ -106,7 +106,8 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
         )
     },
     onSuccess: async () => {
-      await (scope.kind === 'site' ? anew.site(site) : anew.setup())
+      // Which sites follow a shared set is told at each of them.
+      await anew.setup()
       onClose()
     },
   })

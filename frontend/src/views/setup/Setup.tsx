@@ -63,7 +63,8 @@ export function Setup() {
       ),
     },
     {
-      says: '',
+      says: 'what can be done',
+      quiet: true,
       cell: (one) =>
         one.newest && (
           <Button

@@ -1,6 +1,7 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual'
 import { useCallback, useLayoutEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
+import { usePrinting } from '../../parts/usePrinting'
 import { Board } from './Board'
 import { walkSigns } from './walk'
 
@@ -10,6 +11,7 @@ const USUAL_HEIGHT = 134
 /** The boards one below the other; only those in sight, and a few beyond, are there. */
 export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
   const boards = useRef<HTMLDivElement>(null)
+  const printing = usePrinting()
   const [above, setAbove] = useState(0)
   const [focused, setFocused] = useState<string | null>(null)
   const focusAt = focused === null ? -1 : lines.findIndex((line) => line.key === focused)
@@ -43,11 +45,12 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
     // The board with the focus stays, however far it is: keys hang on it.
     rangeExtractor: useCallback(
       (range: Range) => {
+        if (printing) return [...Array(range.count).keys()]
         const inSight = defaultRangeExtractor(range)
         if (focusAt < 0 || inSight.includes(focusAt)) return inSight
         return [...inSight, focusAt].sort((one, other) => one - other)
       },
-      [focusAt],
+      [focusAt, printing],
     ),
   })
   return (

@@ -1,6 +1,9 @@
 import {
   DndContext,
+  type DragCancelEvent,
   type DragEndEvent,
+  type DragOverEvent,
+  type DragStartEvent,
   PointerSensor,
   useDroppable,
   useSensor,
@@ -53,6 +56,30 @@ function useActs(site: string) {
   })
 }
 
+/** A drag in sentences, with the names that people read. */
+function spokenFor(site: Site) {
+  const menu = (id: unknown) => site.menus.find((one) => one.key === id)?.name ?? 'the menu'
+  const place = (data: unknown) => {
+    const cell = data as Cell | undefined
+    return cell ? `${title(site, cell.location)} on the ${cell.device}` : null
+  }
+  return {
+    screenReaderInstructions: { draggable: 'Each cell of the table has a button that hangs a menu there.' },
+    announcements: {
+      onDragStart: ({ active }: DragStartEvent) => `Lifted ${menu(active.id)}.`,
+      onDragOver: ({ active, over }: DragOverEvent) => {
+        const where = place(over?.data.current)
+        return where ? `${menu(active.id)} over ${where}.` : `${menu(active.id)} over no place.`
+      },
+      onDragEnd: ({ active, over }: DragEndEvent) => {
+        const where = place(over?.data.current)
+        return where ? `${menu(active.id)} hung in ${where}.` : `${menu(active.id)} put back.`
+      },
+      onDragCancel: ({ active }: DragCancelEvent) => `${menu(active.id)} put back.`,
+    },
+  }
+}
+
 const keepHere = (event: Event) => event.preventDefault()
 
 interface Props {
@@ -86,6 +113,7 @@ export function HangingTable({ site, editable, more, tray }: Props) {
       }}
       onDragCancel={() => setDragged(null)}
       onDragEnd={dropped}
+      accessibility={spokenFor(site)}
     >
       <Told error={acts.error} />
       <table className="stacks w-full table-fixed border-separate border-spacing-x-1.5 border-spacing-y-1.5 text-left">

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { answered, client } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { mySignInsQuery, sessionQuery } from '../../api/queries'
+import { chooseLight, chosenLight, LIGHTS } from '../../app/light'
 import { Asked } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
 import { Input } from '../../parts/Input'
@@ -11,6 +12,7 @@ import { Once } from '../../parts/Once'
 import { PageHead } from '../../parts/PageHead'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
+import { Words } from '../../parts/Words'
 
 /** One's own account: its password, where one is signed in, and tokens for programs. */
 export function You() {
@@ -23,9 +25,31 @@ export function You() {
           <Where />
           <Tokens />
         </div>
-        <Password />
+        <div>
+          <Password />
+          <Lights />
+        </div>
       </div>
     </div>
+  )
+}
+
+function Lights() {
+  const [light, setLight] = useState(chosenLight)
+  return (
+    <section aria-label="Light" className="mt-6">
+      <h2>Light</h2>
+      <Words
+        name="Light"
+        value={light}
+        options={LIGHTS}
+        onChoose={(next) => {
+          chooseLight(next)
+          setLight(next)
+        }}
+        className="gap-x-4 border-t border-hair py-1"
+      />
+    </section>
   )
 }
 

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { useDeferredValue, useState } from 'react'
+import { useDeferredValue, useId, useState } from 'react'
 import type { Schemas } from '../../../api/client'
 import { iconsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
@@ -218,6 +218,7 @@ function BadgeFields(props: {
   editable: boolean
   change: (fields: Partial<Look>, run?: string) => void
 }) {
+  const id = useId()
   const { languages, editable } = props
   const badge: BadgeOf | undefined = props.badge ?? undefined
   const put = (fields: Partial<BadgeOf>) => {
@@ -250,14 +251,15 @@ function BadgeFields(props: {
             disabled={!editable}
             onChoose={(tone) => put({ tone })}
           />
-          <label className="flex items-baseline gap-1.5 text-ink-2">
-            until
+          <span className="flex items-baseline gap-1.5 text-ink-2">
+            <label htmlFor={`${id}-until`}>until</label>
             <DayField
+              id={`${id}-until`}
               disabled={!editable}
               value={badge.until ?? ''}
               onChange={(day) => put({ until: day || null })}
             />
-          </label>
+          </span>
         </span>
       )}
     </span>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { useCallback, useMemo, useRef } from 'react'
+import { useCallback, useId, useMemo, useRef } from 'react'
 import { clockQuery } from '../../../api/queries'
 import { DEVICES, type Device } from '../../../lens/lens'
 import type { Item } from '../../../outline/tree'
@@ -158,13 +158,14 @@ interface MomentProps {
 
 /** A reading of the site's clock. One that it never shows, or shows twice, is asked about at once. */
 export function Moment({ site, name, value, disabled, onChange }: MomentProps) {
+  const id = useId()
   const told = useQuery({ ...clockQuery(site, value ?? ''), enabled: Boolean(value) }).data
   return (
     <span className="flex flex-wrap items-baseline gap-1.5 text-ink-2">
-      <label className="flex items-baseline gap-1.5">
-        {name}
-        <MomentField disabled={disabled} value={value?.slice(0, 16) ?? ''} onChange={onChange} />
-      </label>
+      <span className="flex items-baseline gap-1.5">
+        <label htmlFor={id}>{name}</label>
+        <MomentField id={id} disabled={disabled} value={value?.slice(0, 16) ?? ''} onChange={onChange} />
+      </span>
       {value && value.length > 16 && told?.comes === 'once' && (
         <small>the second time ({value.slice(16)})</small>
       )}

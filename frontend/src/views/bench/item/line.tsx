@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react'
+import { languageName } from '../../../lens/lens'
 import type { Item } from '../../../outline/tree'
 import { Input } from '../../../parts/Input'
 
@@ -31,13 +32,15 @@ export function InLanguage(props: {
         className="w-full"
         lang={props.language}
         dir="auto"
-        aria-label={`${props.name} in ${props.language}`}
+        aria-label={`${props.name} in ${languageName(props.language)}`}
         placeholder={props.placeholder}
         disabled={props.disabled}
         value={props.value}
         onChange={(event) => props.onChange(event.target.value)}
       />
-      <span className="mono w-[26px] flex-none text-ink-2">{props.language}</span>
+      <span className="w-[72px] flex-none truncate text-small text-ink-2">
+        {languageName(props.language)}
+      </span>
       {props.children}
     </span>
   )
