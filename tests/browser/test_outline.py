@@ -35,7 +35,7 @@ def test_every_key_does_what_the_help_says(ines_page: Page, menu: str) -> None:
     assert lines(page)[2] == "1.2 Dining train"
     page.keyboard.press("Alt+ArrowLeft")
     page.keyboard.press("Alt+ArrowRight")
-    page.keyboard.press("Control+d")
+    page.keyboard.press("Alt+Enter")
     assert lines(page)[2:4] == ["1.2 Dining train", "1.3 Dining train"]
     page.keyboard.press("Control+Backspace")
     page.keyboard.press("ArrowUp")

@@ -322,7 +322,7 @@ def test_a_new_menu_begins_under_the_cursor_is_hung_copied_and_put_away(ines_pag
     """From its name to its first entry without a click; a copy of it is put away, and taken out again."""
     page = ines_page
     page.goto("/sites/thornby")
-    field = page.get_by_label("A new menu")
+    field = page.get_by_label("begin a menu called")
     field.fill("Header")
     expect(page.get_by_text("another menu is called so already")).to_be_visible()
     field.fill("Guided tours")

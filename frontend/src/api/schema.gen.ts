@@ -3200,6 +3200,8 @@ export interface components {
         };
         /** LocationOut */
         LocationOut: {
+            /** Called */
+            called: string;
             /** Depth */
             depth: number;
             /** Devices */
@@ -4263,6 +4265,10 @@ export interface components {
             name?: string | null;
             /** Outside Links */
             outside_links?: ("new_tab" | "same_tab" | "as they are") | null;
+            /** Places */
+            places?: {
+                [key: string]: string;
+            } | null;
             /** Zone */
             zone?: string | null;
         };
@@ -4293,6 +4299,10 @@ export interface components {
             outside_links: ("new_tab" | "same_tab") | null;
             /** People */
             people: components["schemas"]["WorksHere"][];
+            /** Places */
+            places: {
+                [key: string]: string;
+            };
             /** Zone */
             zone: string;
         };

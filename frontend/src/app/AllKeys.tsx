@@ -44,20 +44,22 @@ export function AllKeys() {
             </Button>
           }
         >
-          <Scrolled label="All keys" className="columns-2 gap-8 max-sm:columns-1">
-            {here.map(({ where, rules }) => (
-              <section key={where} className="mb-4">
-                <h2 className="break-after-avoid">{where}</h2>
-                <dl className="grid grid-cols-[140px_1fr] gap-x-2 gap-y-0.5 text-small">
-                  {rules.map((rule) => (
-                    <div key={`${rule.keys} ${rule.says}`} className="contents">
-                      <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
-                      <dd>{rule.says}</dd>
-                    </div>
-                  ))}
-                </dl>
-              </section>
-            ))}
+          <Scrolled label="All keys" className="min-h-0">
+            <div className="columns-2 gap-8 max-sm:columns-1">
+              {here.map(({ where, rules }) => (
+                <section key={where} className="mb-4">
+                  <h2 className="break-after-avoid">{where}</h2>
+                  <dl className="grid grid-cols-[140px_1fr] gap-x-2 gap-y-0.5 text-small">
+                    {rules.map((rule) => (
+                      <div key={`${rule.keys} ${rule.says}`} className="contents">
+                        <dt className="mono text-ink-2">{rule.keys.replaceAll('Arrow', '')}</dt>
+                        <dd>{rule.says}</dd>
+                      </div>
+                    ))}
+                  </dl>
+                </section>
+              ))}
+            </div>
           </Scrolled>
         </Sheet>
       )}

@@ -58,7 +58,7 @@ export const KEY_RULES: readonly KeyRule[] = [
   { keys: 'Alt+1 … Alt+4', intent: 'levels', says: 'Show so many levels; Alt+0 shows all', while: 'both' },
   { keys: 'F2', intent: 'type', says: 'Type in the label', while: 'line' },
   { keys: 'Escape', intent: 'leave', says: 'Stop typing; Tab then leaves the outline', while: 'typing' },
-  { keys: 'Ctrl+D', intent: 'duplicate', says: 'Duplicate the chosen lines', while: 'both' },
+  { keys: 'Alt+Enter', intent: 'duplicate', says: 'The chosen lines once more, below', while: 'both' },
   { keys: 'Delete', intent: 'remove', says: 'Remove the chosen lines', while: 'line' },
   { keys: 'Ctrl+Backspace', intent: 'remove', says: 'Remove the chosen lines', while: 'both' },
   { keys: 'Ctrl+C', intent: 'copy', says: 'Copy the chosen lines, as outline text', while: 'line' },

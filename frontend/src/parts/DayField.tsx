@@ -71,7 +71,7 @@ function WhenField({ value, onChange, read, example, width, timed, className = '
   return (
     <span className={`inline-flex flex-wrap items-baseline ${className}`}>
       <Popover.Root open={open} onOpenChange={setOpen}>
-        <Popover.Anchor asChild>
+        <Popover.Anchor className="inline-flex items-baseline">
           <Input
             id={rest.id}
             aria-label={rest['aria-label']}
@@ -86,14 +86,14 @@ function WhenField({ value, onChange, read, example, width, timed, className = '
             onKeyDown={onKeyDown}
             className={`tabular-nums ${width}`}
           />
+          <Popover.Trigger
+            disabled={rest.disabled}
+            aria-label={`Choose ${rest['aria-label'] ? `${rest['aria-label']} ` : ''}from a month`}
+            className="min-h-6 min-w-6 text-ink-2 enabled:hover:text-ink"
+          >
+            ▾
+          </Popover.Trigger>
         </Popover.Anchor>
-        <Popover.Trigger
-          disabled={rest.disabled}
-          aria-label={`Choose ${rest['aria-label'] ? `${rest['aria-label']} ` : ''}from a month`}
-          className="min-h-6 min-w-6 text-ink-2 enabled:hover:text-ink"
-        >
-          ▾
-        </Popover.Trigger>
         <Popup label="Choose a day" align="start" className="p-3">
           <Calendar value={value.slice(0, 10)} today={today} onChoose={choose} />
         </Popup>

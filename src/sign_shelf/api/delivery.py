@@ -309,8 +309,9 @@ def _prepared(texts: live.GivenTexts) -> _Live:
 def _menu(found: _Live, meant: _Meant, now: datetime) -> _Kept:
     """Raises ResolveRefused."""
     site = found.prepared.site
-    got = found.prepared.resolve(meant.location, meant.lens)
-    place = site.template.location(meant.location)
+    location = site.site.location_of(meant.location)
+    got = found.prepared.resolve(location, meant.lens)
+    place = site.template.location(location)
     body = (
         menu_html(place.title if place else meant.location, got, language=meant.lens.language)
         if meant.html

@@ -145,6 +145,8 @@ class Cell(Answer):
 class LocationOut(Answer):
     key: str
     title: str
+    called: str
+    """By the site itself."""
     shape: Shape
     depth: int
     kinds: list[ItemKind]

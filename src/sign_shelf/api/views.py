@@ -178,6 +178,7 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: li
             LocationOut(
                 key=location.key,
                 title=location.title,
+                called=document.site.called(location.key),
                 shape=location.shape,
                 depth=location.depth,
                 kinds=list(location.kinds),

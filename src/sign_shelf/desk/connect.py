@@ -70,8 +70,9 @@ async def keep_secret(
         site = await site_row(session, person, site_key)
         seen = await sites.live_slots(session, [site.id])
         template = (await board(session, person, site_key, "live")).template
+        facts = facts_of(site)
     if site.connection == "endpoint" and site.endpoint is not None and (slot := _slot(seen, template)) is not None:
-        await try_secret(fetcher, site.endpoint, slot, wanted, now)
+        await try_secret(fetcher, site.endpoint, (facts.called(slot[0]), slot[1]), wanted, now)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key, lock=True)
         if await keys.has_key(session, site.id, "signing"):

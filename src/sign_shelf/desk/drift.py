@@ -11,7 +11,7 @@ from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import View, board, site_row
+from sign_shelf.desk.portfolio import View, board, facts_of, site_row
 from sign_shelf.desk.put_live import TASK, whole
 from sign_shelf.desk.workplace import arrange, put_tree, to_edit
 from sign_shelf.outside.endpoint import Slot, read_slot
@@ -47,7 +47,8 @@ async def read_again(
         live = await whole(session, site, site.live_state)
         if live.template.location(location) is None:
             raise NotFound(f'The template has no location "{location}".', where=where)
-    there = await read_slot(fetcher, site.endpoint, location, device)
+    called = facts_of(site).places.get(location)
+    there = await read_slot(fetcher, site.endpoint, location, device, called=called)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key, lock=True)
 

@@ -48,12 +48,13 @@ async def hang(
 
 def _refuse_unknown(found: Board, place: Location, device: Device, where: str) -> None:
     """A place that the site says it does not have: nothing could be sent there."""
-    has = facts_of(found.site).can.places
-    if found.site.connection == "endpoint" and has is not None and device not in has.get(place.key, ()):
-        on = f" for {device}" if place.key in has else ""
+    facts = facts_of(found.site)
+    has, called = facts.can.places, facts.called(place.key)
+    if found.site.connection == "endpoint" and has is not None and device not in has.get(called, ()):
+        on = f" for {device}" if called in has else ""
         raise EditRefused(
             f"{found.site.name} says that it has no {place.title}{on}.", where=where,
-            remedy=f"Its places are {', '.join(sorted(has))}. Ask it again what it can do, if that is no longer so.",
+            remedy=f"Its places are {', '.join(sorted(has))}. Say in its settings which of them this is, or ask it again.",
         )  # fmt: skip
 
 

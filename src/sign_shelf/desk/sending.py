@@ -25,6 +25,7 @@ from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.core.protocol.shown import missing, navigations
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.desk.put_live import plan_steps, templates_of, what_goes_live, whole
 from sign_shelf.desk.workplace import Workplace, put_state
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
@@ -126,14 +127,14 @@ async def _carry_out_step(
     assert site.endpoint is not None
     device = cast(Device, step.device)
     placed = read(PlacedMenu, step.placed)
-    there = await read_slot(fetcher, site.endpoint, step.location, device)
+    there = await read_slot(fetcher, site.endpoint, step.location, device, called=_called(site, step.location))
     if there is None or content_hash(there.placed) != step.hash:
         etag = await _may_write(database, site, step, there)
         before = step.placed_before if step.sends else there.placed.to_json() if there else None
         await _note(database, step, state="sent", etag_before=etag, sends=step.sends + 1, placed_before=before)
         step.state, step.placed_before = "sent", before
         await _write(database, fetcher, site, placed, etag=etag, key=str(step.id), clock=clock)
-        there = await read_slot(fetcher, site.endpoint, step.location, device)
+        there = await read_slot(fetcher, site.endpoint, step.location, device, called=_called(site, step.location))
     if there is None or content_hash(there.placed) != step.hash:
         raise SiteRefused(
             f"Read back, {step.location} for {step.device} does not show what was sent.",
@@ -147,6 +148,11 @@ async def _carry_out_step(
     step.state = "verified"
 
 
+def _called(site: SiteRow, location: str) -> str | None:
+    """The site's own name for the location, where it has one."""
+    return facts_of(site).places.get(location)
+
+
 async def _write(
     database: Database, fetcher: Fetcher, site: SiteRow, placed: PlacedMenu, *, etag: str | None, key: str, clock: Clock
 ) -> None:
@@ -156,7 +162,10 @@ async def _write(
         signing: list[SecretStr] = [
             one.secret for one in await keys.keys_of(session, database.seals, site.id, ["signing"], clock())
         ]
-    await write_slot(fetcher, site.endpoint, placed, secrets=signing, etag=etag, idempotency_key=key, at=clock())
+    await write_slot(
+        fetcher, site.endpoint, placed, secrets=signing, etag=etag, idempotency_key=key, at=clock(),
+        called=_called(site, placed.location),
+    )  # fmt: skip
 
 
 async def _may_write(database: Database, site: SiteRow, step: ReleaseStepRow, there: Slot | None) -> str | None:
@@ -216,7 +225,7 @@ async def _put_back_step(
 ) -> None:
     assert site.endpoint is not None
     device = cast(Device, step.device)
-    there = await read_slot(fetcher, site.endpoint, step.location, device)
+    there = await read_slot(fetcher, site.endpoint, step.location, device, called=_called(site, step.location))
     if there is not None and content_hash(there.placed) == step.hash:
         before = (
             read(PlacedMenu, step.placed_before)
@@ -224,7 +233,7 @@ async def _put_back_step(
             else placed_menu(step.location, device, menu_document(step.location), ())
         )
         await _write(database, fetcher, site, before, etag=there.etag, key=f"{step.id}-back", clock=clock)
-        there = await read_slot(fetcher, site.endpoint, step.location, device)
+        there = await read_slot(fetcher, site.endpoint, step.location, device, called=_called(site, step.location))
         if there is None or content_hash(there.placed) != content_hash(before):
             raise SiteRefused("read back, it does not show what was put back")
     if there is not None:

@@ -128,6 +128,7 @@ _CALLED = {
     "languages": "speaks {}",
     "hosts": "has the other hosts {}",
     "policy": "has another policy",
+    "places": "has its places matched anew",
 }
 
 
@@ -146,4 +147,4 @@ def _words(value: object) -> str:
         return ", ".join(_words(one) for one in value) or "none"
     if isinstance(value, OtherHost):
         return value.host
-    return "" if isinstance(value, Policy) else str(value)
+    return "" if isinstance(value, Policy | dict) else str(value)

@@ -80,9 +80,12 @@ def slot_url(menus: str, location: str, device: Device) -> str:
     return f"{menus.rstrip('/')}/{location}/{device}"
 
 
-async def read_slot(fetcher: Fetcher, menus: str, location: str, device: Device) -> Slot | None:
-    """The menu that the site has in a place, None where it has none. Raises SourceRefused or SiteRefused."""
-    url = slot_url(menus, location, device)
+async def read_slot(
+    fetcher: Fetcher, menus: str, location: str, device: Device, *, called: str | None = None
+) -> Slot | None:
+    """The menu that the site has in a place, None where it has none. `called` is the site's own name for the location.
+    Raises SourceRefused or SiteRefused."""
+    url = slot_url(menus, called or location, device)
     answer = await fetcher.send("GET", url, headers={"accept": PLACED_TYPE}, body=None)
     if answer.status == 404:
         return None
@@ -92,6 +95,8 @@ async def read_slot(fetcher: Fetcher, menus: str, location: str, device: Device)
         placed = read(PlacedMenu, parse_json(answer.body), what=url)
     except InvalidDocument as exc:
         raise SiteRefused(f"The site answers with something that is no placed menu: {exc.says}", where=url) from exc
+    if called is not None and placed.location == called:
+        placed = placed.model_copy(update={"location": location})
     return Slot(etag=_etag(answer, url), placed=placed)
 
 
@@ -104,12 +109,15 @@ async def write_slot(
     etag: str | None,
     idempotency_key: str,
     at: datetime,
+    called: str | None = None,
 ) -> Written:
-    """Sends a menu to its place, signed with every one of the `secrets`. `etag` is what the place must still have; None: it must be empty.
+    """Sends a menu to its place, signed with every one of the `secrets`. `called` is the site's own name for its location. `etag` is what the place must still have; None: it must be empty.
 
     The same key with the same body is answered by the site with its first answer. Raises SiteRefused with the
     site's own words where it declines, SourceRefused where no answer came.
     """
+    if called is not None:
+        placed = placed.model_copy(update={"location": called})
     url, answer = await _put(fetcher, menus, placed, secrets, etag=etag, idempotency_key=idempotency_key, at=at)
     if answer.status not in {200, 201}:
         raise _kind(answer.status)(_declined(answer), where=url)

@@ -64,6 +64,11 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
         className="w-[130px] text-small"
       />
       {editor.finding && <span role="status">{editor.rows.length} lines</span>}
+      {editable && (
+        <Button small tone="quiet" className="-ml-2" onClick={props.onReplace}>
+          replace
+        </Button>
+      )}
       <span className="flex items-center gap-1 max-sm:hidden">
         levels
         {[1, 2, 3].map((level) => (
@@ -89,7 +94,7 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
             value={second ?? ''}
             onChoose={(value) => onSecond(value || null)}
           >
-            <option value="">no other language</option>
+            <option value="">nothing</option>
             {others.map((one) => (
               <option key={one} value={one}>
                 {languageName(one)}
@@ -101,14 +106,9 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
       )}
       <span className="ml-auto flex items-center gap-1.5">
         {editable && (
-          <>
-            <Button small onClick={props.onReplace}>
-              Replace
-            </Button>
-            <Button small onClick={props.onBringIn}>
-              Bring in
-            </Button>
-          </>
+          <Button small onClick={props.onBringIn}>
+            Bring in
+          </Button>
         )}
         <SendOut site={bench.site.key} menu={bench.key} language={languages[0] ?? 'en'} />
         <Button small onClick={props.onHistory}>

@@ -23,26 +23,21 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
   const create = useCreateMenu(site.key)
   return (
     <form
-      className="flex min-w-[220px] flex-col gap-2 rounded-sign border-[1.5px] border-dashed border-ink-3 px-2.5 py-1.5"
+      className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1"
       onSubmit={(event) => {
         event.preventDefault()
         if (name.trim()) create.mutate({ name: name.trim(), from: null })
       }}
     >
-      <label className="text-small text-ink-2">
-        A new menu
+      <label className="flex items-baseline gap-2 text-ink-2">
+        begin a menu called
         <Input
           value={name}
           onChange={(event) => setName(event.target.value)}
           placeholder="its name"
-          className="mt-1 block w-full text-body"
+          className="w-[190px] text-body"
         />
       </label>
-      {site.menus.some((menu) => menu.name.toLowerCase() === name.trim().toLowerCase()) && (
-        <p role="status" className="text-small">
-          <Mark kind="stop">another menu is called so already</Mark>
-        </p>
-      )}
       <span className="flex gap-2">
         <Button small type="submit" disabled={!name.trim()}>
           Begin
@@ -51,6 +46,11 @@ export function NewMenu({ site }: { site: Schemas['SitePage'] }) {
           Begin from …
         </Button>
       </span>
+      {site.menus.some((menu) => menu.name.toLowerCase() === name.trim().toLowerCase()) && (
+        <p role="status" className="text-small">
+          <Mark kind="stop">another menu is called so already</Mark>
+        </p>
+      )}
       <Told error={open ? null : create.error} />
       {open && (
         <Sheet title={`A new menu of ${site.name}`} onOpen={setOpen} className={SOURCE_SHEET}>

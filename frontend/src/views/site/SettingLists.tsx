@@ -3,6 +3,7 @@ import type { Schemas } from '../../api/client'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Input } from '../../parts/Input'
+import { Mark } from '../../parts/Mark'
 
 interface LanguagesProps {
   languages: readonly string[]
@@ -111,4 +112,50 @@ export function Hosts({ hosts, onChange }: { hosts: readonly Host[]; onChange: (
       </Button>
     </section>
   )
+}
+
+interface PlacesProps {
+  site: Schemas['SitePage']
+  /** What the site calls locations of its template, where it is another name. */
+  called: Readonly<Record<string, string>>
+  onChange: (called: Record<string, string>) => void
+}
+
+/** Which of the site's own places each place of its template is. */
+export function PlacesMatched({ site, called, onChange }: PlacesProps) {
+  const own = Object.keys(site.can.places ?? {})
+  if (own.length === 0) return null
+  return (
+    <section aria-label="Places" className="mt-3">
+      <h3 className="font-bold">Places of the template, as the site calls them</h3>
+      <ul>
+        {site.locations.map(({ key, title }) => {
+          const name = called[key] ?? key
+          return (
+            <li key={key} className="flex items-baseline justify-between gap-3 border-t border-hair py-0.5">
+              <span>
+                {title} {!own.includes(name) && <Mark kind="stop">the site has no such place</Mark>}
+              </span>
+              <Choice
+                aria-label={`What the site calls ${title}`}
+                value={own.includes(name) ? name : ''}
+                onChoose={(chosen) => {
+                  const { [key]: _, ...others } = called
+                  onChange(chosen && chosen !== key ? { ...others, [key]: chosen } : others)
+                }}
+                options={[['', 'none of its places'], ...own.map((one) => [one, one] as const)]}
+              />
+            </li>
+          )
+        })}
+      </ul>
+    </section>
+  )
+}
+
+/** The places of the template that the site does not have. */
+export function unmatched(site: Schemas['SitePage']): string[] {
+  const own = site.can.places
+  if (!own) return []
+  return site.locations.filter((one) => !(one.called in own)).map((one) => one.title)
 }

@@ -15,7 +15,7 @@ import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
 import { useSteps } from '../../parts/useSteps'
-import { Hosts, Languages } from './SettingLists'
+import { Hosts, Languages, PlacesMatched } from './SettingLists'
 
 type Wanted = Schemas['SettingsBody']
 type Settled = Schemas['SettingsOut']
@@ -101,6 +101,11 @@ export function Settings({ site, editable, onClose }: Props) {
           <fieldset disabled={!editable}>
             <legend className="sr-only">What the site is</legend>
             <Fields now={{ ...settled, ...steps.value } as Settled & Wanted} set={set} />
+            <PlacesMatched
+              site={site}
+              called={steps.value.places ?? settled.places}
+              onChange={(places) => set({ places })}
+            />
           </fieldset>
         )}
       </Scrolled>

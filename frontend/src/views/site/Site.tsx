@@ -9,6 +9,7 @@ import { useMayEdit } from '../../app/useMayEdit'
 import { usePutLive } from '../../app/usePutLive'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
+import { andJoined } from '../../parts/joined'
 import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
@@ -17,6 +18,7 @@ import { Abilities } from './Abilities'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
+import { unmatched } from './SettingLists'
 import { Settings } from './Settings'
 import { SideBySide } from './SideBySide'
 import { SiteDraft } from './SiteDraft'
@@ -77,6 +79,16 @@ export function Site() {
           Try another template
         </Button>
       </PageHead>
+      {unmatched(found).length > 0 && (
+        <p role="status" className="mb-2 flex flex-wrap items-baseline gap-2">
+          <Mark kind="stop">the site has no {andJoined(unmatched(found))}</Mark>
+          {mayEdit && (
+            <Button small onClick={() => setOpen({ sheet: 'settings' })}>
+              Say what it calls them
+            </Button>
+          )}
+        </p>
+      )}
       <div className="flex flex-wrap gap-x-8">
         <Abilities site={found} mayAsk={mayEdit} />
         <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />

@@ -20,6 +20,8 @@ export function Tray({ site, editable }: { site: Schemas['SitePage']; editable: 
   return (
     <section aria-label="Loose menus" className="mt-3 border-t border-hair pt-2">
       <h2 className="mb-2 text-body text-ink-2">Loose menus: they hang nowhere</h2>
+      {editable && <NewMenu site={site} />}
+      {loose.length === 0 && <p className="text-ink-2">There is none.</p>}
       <div className="flex flex-wrap gap-3">
         {loose.map((menu) => (
           <div key={menu.key} className="relative">
@@ -27,11 +29,6 @@ export function Tray({ site, editable }: { site: Schemas['SitePage']; editable: 
             {editable && <Keep menu={menu} keep={keep} />}
           </div>
         ))}
-        {editable ? (
-          <NewMenu site={site} />
-        ) : (
-          loose.length === 0 && <p className="text-ink-2">There is none.</p>
-        )}
       </div>
       <Told error={keep.error} />
       {away.length > 0 && (

@@ -29,6 +29,8 @@ class SettingsBody(BaseModel):
     hosts: list[OtherHostBody] | None = Field(default=None, max_length=50)
     outside_links: Literal["new_tab", "same_tab", "as they are"] | None = None
     approvals: int | None = Field(default=None, ge=0, le=10)
+    places: dict[str, str] | None = Field(default=None, max_length=100)
+    """What the site calls locations of its template, where it is another name."""
 
 
 class WorksHere(Answer):
@@ -47,6 +49,7 @@ class SettingsOut(Answer):
     hosts: list[OtherHostBody]
     outside_links: Literal["new_tab", "same_tab"] | None
     approvals: int
+    places: dict[str, str]
     connection: str
     endpoint: str | None
     archived_at: datetime | None
@@ -93,6 +96,7 @@ def _out(found: Settings) -> SettingsOut:
         hosts=[OtherHostBody(host=one.host, kind=one.kind) for one in facts.hosts],
         outside_links=facts.policy.outside_links,
         approvals=facts.policy.approvals,
+        places=dict(facts.places),
         connection=found.connection,
         endpoint=found.endpoint,
         archived_at=found.archived_at,

@@ -61,6 +61,16 @@ class Particulars(Model):
     languages: tuple[Language, ...] = Field(default=("en",), min_length=1)
     policy: Policy = Policy()
     can: Abilities = Abilities()
+    places: dict[Key, Key] = {}
+    """What the site calls locations of its template, where it is another name."""
+
+    def called(self, location: str) -> str:
+        """The site's own name for the location."""
+        return self.places.get(location, location)
+
+    def location_of(self, called: str) -> str:
+        """The location that the site calls so."""
+        return next((location for location, name in self.places.items() if name == called), called)
 
     @model_validator(mode="after")
     def _base_is_absolute(self) -> Self:
