@@ -393,6 +393,7 @@ def test_an_edit_is_taken_back_and_an_earlier_menu_brought_back(ines_page: Page,
 def test_files_come_in_with_a_preview_and_menus_go_out(ines_page: Page, menu: str, tmp_path: Path) -> None:
     page = ines_page
     opened(page, menu)
+    page.get_by_role("row").last.press("End")
     page.get_by_role("button", name="Bring in", exact=True).click()
     table = tmp_path / "plan.csv"
     table.write_text("path,label,target\n1,Plan,/plan\n1.1,Odd,javascript:x\n2,Shop,/shop\n")

@@ -29,6 +29,13 @@ def second(browser: Browser, browser_context_args: dict[str, Any], menu: str) ->
     context.close()
 
 
+@pytest.fixture
+def toms(tom_page: Page, ines_page: Page, menu: str, world: World) -> Page:
+    """The same menu on a colleague's bench, in the same change."""
+    opened(tom_page, f"{menu}?in={change_of(world, 'thornby')}")
+    return tom_page
+
+
 def typed(page: Page, label: str, words: str) -> None:
     choose(page, label)
     page.keyboard.press("End")
@@ -96,7 +103,7 @@ def test_what_cannot_be_saved_is_announced_and_saved_once_the_line_is_back(
     expect(page.get_by_text("not saved, trying again")).to_be_visible()
     page.get_by_role("link", name="Shelf").click()
     told = page.get_by_role("status").filter(
-        has_text="What you typed in Kept of Thornby Heritage Railway is not saved yet"
+        has_text="1 edit of Kept of Thornby Heritage Railway is not saved yet"
     )
     expect(told).to_be_visible()
     page.get_by_role("button", name="Sign out").click()
@@ -171,12 +178,12 @@ def test_others_saves_arrive_without_ones_own(ines_page: Page, second: Page, men
     expect(page.get_by_role("button", name="Undo")).to_be_disabled()
 
 
-def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, second: Page, menu: str, world: World) -> None:
+def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Page, menu: str, world: World) -> None:
     page = ines_page
     opened(page, menu)
-    for words, where in ((" theirs", second), (" mine", page)):
+    for words, where in ((" theirs", toms), (" mine", page)):
         typed(where, "Shop", words)
-        if where is second:
+        if where is toms:
             eventually(lambda: "Shop theirs" in outline_of(world, menu))
     met = page.get_by_role("dialog", name="Two edits meet")
     met.get_by_role("button", name="Decide later").click()
@@ -186,6 +193,19 @@ def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, second: 
     met.get_by_role("button", name="Save this").click()
     expect(met).to_have_count(0)
     eventually(lambda: "Shop mine" in outline_of(world, menu) and "Times still typed" in outline_of(world, menu))
+
+
+def test_two_windows_of_one_person_meet_without_being_asked(
+    ines_page: Page, second: Page, menu: str, world: World
+) -> None:
+    """What was typed last holds, whatever the other window says; nothing else of either is lost."""
+    typed(second, "Shop", " there")
+    typed(second, "Fares", " by tram")
+    eventually(lambda: "Shop there" in outline_of(world, menu) and "Fares by tram" in outline_of(world, menu))
+    typed(ines_page, "Shop", " here")
+    eventually(lambda: "Shop here" in outline_of(world, menu))
+    assert "Fares by tram" in outline_of(world, menu)
+    expect(ines_page.get_by_role("dialog", name="Two edits meet")).to_have_count(0)
 
 
 def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: str) -> None:

@@ -78,6 +78,7 @@ def test_menus_hang_by_hand_and_by_key(ines_page: Page, world: World) -> None:
 
     def drag(menu: str, title: str, device: str, check: Callable[[], None]) -> None:
         tray = page.get_by_role("region", name="Loose menus").get_by_role("link").filter(has_text=menu)
+        tray.scroll_into_view_if_needed()
         begin, end = tray.bounding_box(), cell(page, title, device).bounding_box()
         assert begin
         assert end

@@ -30,17 +30,17 @@ kept = {
 
 @given(st.dictionaries(st.sampled_from([*kept, "other"]), odd))
 def test_an_address_with_anything_in_it_gives_a_lens(interface: Interface, search: dict[str, Any]) -> None:
-    lens = interface("app/lens", "readLens", search)
+    lens = interface("lens/lens", "readLens", search)
     assert lens["device"] in {"desktop", "tablet", "phone"}
     assert lens.keys() <= kept.keys()
-    assert interface("app/lens", "readLens", lens) == lens, "read again it is the same"
-    sent = interface("app/lens", "point", lens)
+    assert interface("lens/lens", "readLens", lens) == lens, "read again it is the same"
+    sent = interface("lens/lens", "point", lens)
     assert all(isinstance(value, str) for value in sent.values()), "it goes into the address of the server"
 
 
 @given(st.fixed_dictionaries({}, optional=kept))
 def test_a_lens_that_is_sent_on_is_the_same_lens(interface: Interface, lens: dict[str, Any]) -> None:
-    assert interface("app/lens", "readLens", lens) == {"device": "desktop"} | lens
+    assert interface("lens/lens", "readLens", lens) == {"device": "desktop"} | lens
 
 
 @pytest.mark.parametrize(
@@ -54,7 +54,7 @@ def test_the_languages_begin_with_the_one_asked_for(
     interface: Interface, languages: list[str], wanted: str | None, spoken: list[str]
 ) -> None:
     lens = {"device": "desktop", **({"language": wanted} if wanted else {})}
-    assert interface("app/lens", "spoken", languages, lens) == spoken
+    assert interface("lens/lens", "spoken", languages, lens) == spoken
 
 
 VOCABULARY = {

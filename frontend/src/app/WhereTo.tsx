@@ -30,6 +30,7 @@ const VIEWS = [
 /** One line that goes anywhere and does anything, by name: a few letters of a site and a menu are enough. */
 export function WhereTo() {
   const [open, setOpen] = useState(false)
+  const went = useRef(false)
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       if (!(event.ctrlKey || event.metaKey) || event.key !== WHERE_TO) return
@@ -48,10 +49,20 @@ export function WhereTo() {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/20" />
         <Dialog.Content
           aria-describedby={undefined}
+          // Who went somewhere goes on there, and not at the button from which they left.
+          onCloseAutoFocus={(event) => {
+            if (went.current) event.preventDefault()
+            went.current = false
+          }}
           className="fixed top-[46px] right-[18px] z-50 w-[560px] max-w-[94vw] rounded-sign border-[1.5px] border-ink bg-plate"
         >
           <Dialog.Title className="sr-only">Where to?</Dialog.Title>
-          <Ways onLeave={() => setOpen(false)} />
+          <Ways
+            onLeave={() => {
+              went.current = true
+              setOpen(false)
+            }}
+          />
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>
@@ -87,11 +98,24 @@ function Ways({ onLeave }: { onLeave: () => void }) {
       : []),
   ]
   const chosen = Math.min(at, ways.length - 1)
+  // What was found for fewer letters is not gone to: Enter waits for what is found for all of them.
+  const settled =
+    asked === words.trim() && (asked === '' || (found.data !== undefined && !found.isPlaceholderData))
+  const [entered, setEntered] = useState(false)
   const go = (way: Way | undefined) => {
     if (!way) return
     onLeave()
     way.go()
   }
+  const going = useRef(go)
+  going.current = go
+  const first = ways[chosen]
+  useEffect(() => {
+    if (entered && (settled || found.isError)) {
+      setEntered(false)
+      if (settled) going.current(first)
+    }
+  }, [entered, settled, found.isError, first])
   return (
     <>
       <input
@@ -107,6 +131,7 @@ function Ways({ onLeave }: { onLeave: () => void }) {
         onChange={(event) => {
           setWords(event.target.value)
           setAt(0)
+          setEntered(false)
         }}
         onKeyDown={(event) => {
           const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
@@ -115,8 +140,8 @@ function Ways({ onLeave }: { onLeave: () => void }) {
             setAt(Math.max(0, Math.min(ways.length - 1, chosen + step)))
           } else if (event.key === 'Enter') {
             event.preventDefault()
-            // What is typed faster than it is looked for is waited for.
-            if (ways[chosen]) go(ways[chosen])
+            if (settled || (first && isHere(first))) go(first)
+            else setEntered(true)
           }
         }}
         className="w-full border-b border-hair bg-transparent px-4 py-2.5 text-head outline-none"
@@ -141,6 +166,9 @@ function Ways({ onLeave }: { onLeave: () => void }) {
     </>
   )
 }
+
+/** Whether it was not looked for, but is what can be done or opened in any case. */
+const isHere = (way: Way): boolean => way.beside === 'do it here' || way.beside === 'open it'
 
 function Line({ id, way, chosen, onGo }: { id: string; way: Way; chosen: boolean; onGo: () => void }) {
   const line = useRef<HTMLDivElement>(null)
@@ -173,17 +201,17 @@ type Path =
 function waysOf(found: Schemas['Found'], go: (path: Path, hash?: string) => void): Way[] {
   const hangs = (site: string, menu: string) => found.hangs[`${site}/${menu}`]?.join(', ') || 'hangs nowhere'
   return [
-    ...found.menus.map(({ site, site_name, menu, name }) => ({
-      key: `menu ${site} ${menu}`,
-      says: `${site_name} › ${name}`,
-      beside: hangs(site, menu),
-      go: () => go({ to: '/sites/$site/menus/$menu', params: { site, menu } }),
-    })),
     ...found.sites.map(({ key, name }) => ({
       key: `site ${key}`,
       says: name,
       beside: 'site',
       go: () => go({ to: '/sites/$site', params: { site: key } }),
+    })),
+    ...found.menus.map(({ site, site_name, menu, name }) => ({
+      key: `menu ${site} ${menu}`,
+      says: `${site_name} › ${name}`,
+      beside: hangs(site, menu),
+      go: () => go({ to: '/sites/$site/menus/$menu', params: { site, menu } }),
     })),
     ...found.entries.map((one) => ({
       key: `entry ${one.site} ${one.menu} ${one.item}`,

@@ -1,4 +1,5 @@
 import { type ReactNode, useEffect, useRef } from 'react'
+import { isAtWork } from './atWork'
 import { useTitle } from './useTitle'
 
 interface Props {
@@ -17,9 +18,7 @@ export function PageHead({ names, title, beside, children }: Props) {
   const head = useRef<HTMLHeadingElement>(null)
   useTitle(...names)
   useEffect(() => {
-    // Who came by a link goes on reading here; who has put the cursor somewhere by now is left alone.
-    if (document.activeElement === document.body || document.activeElement?.closest('nav'))
-      head.current?.focus({ preventScroll: true })
+    if (!isAtWork()) head.current?.focus({ preventScroll: true })
   }, [])
   return (
     <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1">

@@ -26,6 +26,7 @@ import { Saver, type SaveState } from '../../outline/saver'
 import { type MenuDocument, written } from '../../outline/tree'
 import { readUnsaved } from '../../outline/unsaved'
 import { useEditor } from '../../outline/useEditor'
+import { isAtWork } from '../../parts/atWork'
 import { Button } from '../../parts/Button'
 import { finishAll, useAnythingUnfinished } from '../../parts/unfinished'
 import { useNarrow } from '../../parts/useNarrow'
@@ -303,10 +304,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   // Who opens a menu goes on with the keyboard in its outline, at the line that the address names or at the first.
   const first = useRef(editor.rows[0]?.item.id)
   useEffect(() => {
-    const { activeElement } = window.document
-    const elsewhere =
-      activeElement && activeElement !== window.document.body && !activeElement.closest('nav, main:focus')
-    if (!elsewhere && first.current && !window.location.hash)
+    if (!isAtWork() && first.current && !window.location.hash)
       editor.choose({ id: first.current, typing: false })
   }, [editor.choose])
   const printing = usePrinting()

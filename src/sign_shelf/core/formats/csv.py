@@ -11,6 +11,7 @@ from io import StringIO
 
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.formats.binding import Binder
+from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.rows import Row, items_of, row_of
 from sign_shelf.core.formats.table import LEFT_OUT, Column, Table, head_role, read_table
@@ -69,7 +70,7 @@ def menus_of_table(table: Table, *, binder: Binder, name: str = "Menu", by_menu:
     at = next((at for at, column in enumerate(table.columns) if column.role == "menu"), None) if by_menu else None
     heaps: dict[str, list[tuple[int, list[str]]]] = {}
     for line, cells in table.rows:
-        called = cells[at].strip() if at is not None and at < len(cells) else ""
+        called = tidy_words(_unguarded(cells[at]))[:200] if at is not None and at < len(cells) else ""
         heaps.setdefault(called or (next(reversed(heaps), name)), []).append((line, cells))
     found = []
     for called, rows in heaps.items():

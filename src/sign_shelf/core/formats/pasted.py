@@ -45,12 +45,16 @@ def read_pasted(
         return read_menus(data, kind, language=language, base=base, pages=known, name=name)
     binder = Binder(known, base or NOWHERE, language)
     text, notes = _text(data)
-    separator = separator_of(text) if kind == "csv" or columns is not None else _separator_of_lines(text)
+    separator = None
+    if kind == "csv" or columns is not None:
+        separator = separator_of(text)
+    elif format is None:
+        separator = _separator_of_lines(text)
     if separator is not None:
         table = read_table(text, separator, roles=columns, headed=headed)
         menus = menus_of_table(table, binder=binder, name=name or "Menu")
         return tuple(IncomingMenu(one.title, None, one.document, (*notes, *one.notes), table) for one in menus)
-    document = read_lines(as_outline(text), language=language, notes=notes)
+    document = read_lines(text if format == "outline" else as_outline(text), language=language, notes=notes)
 
     def bound(item: AnyItem) -> dict[str, object]:
         if not isinstance(item, Link) or not isinstance(item.target, UrlTarget) or "{" in item.target.url:

@@ -125,6 +125,8 @@ class _Building:
             return goal
         if not goal:
             return "?"
+        if kind == "link" and goal.lower().startswith("www."):
+            goal = f"https://{goal}"
         target = self.binder.target(goal) if kind == "link" and re.match(r"^(?:https?:|/)", goal) else {}
         page, part = target.get("page"), target.get("part")
         return f"@{page}#{part}" if page and part else f"@{page}" if page else goal

@@ -96,7 +96,9 @@ def read_table(
     body = rows[1:] if headed else rows
     if headed and names:
         width = len(first)
-    by_column = [[cells[at].strip() for _, cells in body[:_LOOKED_AT] if at < len(cells)] for at in range(width)]
+    by_column = [
+        [cells[at].strip() if at < len(cells) else "" for _, cells in body[:_LOOKED_AT]] for at in range(width)
+    ]
     heads = _once(known) + [LEFT_OUT] * (width - len(known)) if headed else [LEFT_OUT] * width
     sure = (
         headed
