@@ -1,6 +1,7 @@
 """A person with nothing but a keyboard, who is told of every error that the browser's console has."""
 
 import re
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -59,6 +60,16 @@ class Hands:
             self.press("ArrowDown")
         raise AssertionError(f"no option reads {option}")
 
+    def radio(self, group: Locator, option: str) -> None:
+        """Of a few words of which one holds."""
+        self.reach(group)
+        wanted = group.get_by_role("radio", name=option, exact=True)
+        for _ in range(12):
+            if wanted.is_checked():
+                return
+            self.press("ArrowRight")
+        raise AssertionError(f"the arrows do not come to {option}")
+
     def menu(self, button: Locator, act: str | re.Pattern[str]) -> None:
         """What can be done from a button that opens a menu."""
         self.push(button)
@@ -98,11 +109,10 @@ class Hands:
         expect(self.page.get_by_role("button", name=f"Change: {title}")).to_be_visible()
 
     def put_live(self) -> None:
+        """Sees what goes, and lets it go."""
         self.button("Put live")
         self.button("Put this live", self.page.get_by_role("dialog"))
-        expect(self.page.get_by_text(re.compile("live and verified|as read just now")).first).to_be_visible(
-            timeout=30_000
-        )
+        expect(self.page.get_by_role("dialog")).to_have_count(0)
 
     def saved(self) -> None:
         expect(self.page.get_by_text(re.compile(r"^saved \d"))).to_be_visible()
@@ -120,3 +130,12 @@ def hands(context: BrowserContext, person: str = "ines") -> Iterator[Hands]:
     errors.clear()
     yield theirs
     assert errors == []
+
+
+def on_the_site(page: Page, shows: Locator, *, so: bool = True) -> None:
+    """The client's own page shows it, or no longer does, once it was put live: as a visitor who looks again."""
+    until = time.monotonic() + 40
+    while (shows.count() > 0) != so:
+        assert time.monotonic() < until, f"{shows} is {'not ' if so else ''}there"
+        page.wait_for_timeout(300)
+        page.reload()

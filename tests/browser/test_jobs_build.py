@@ -5,8 +5,8 @@ import re
 from playwright.sync_api import BrowserContext, Page, expect
 
 from tests.browser.conftest import World
-from tests.browser.hands import Hands, hands
-from tests.browser.outline_page import item_of, lines
+from tests.browser.hands import Hands, hands, on_the_site
+from tests.browser.outline_page import item_of, lines, offers
 
 
 def live_page(context: BrowserContext, world: World, site: str, path: str = "") -> Page:
@@ -61,18 +61,118 @@ def test_a_a_menu_from_nothing_is_hung_put_live_and_the_old_one_comes_back(
         ).to_be_visible()
         # A fourth level is refused in words, and nothing moves.
         at.where_to("new line", "New line")
-        at.press("ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "ArrowDown", "ArrowUp")
+        expect(page.get_by_role("row").first).to_be_focused()
         at.press("End", "ArrowUp", "Alt+ArrowRight", "Alt+ArrowRight", "Alt+ArrowRight")
         expect(page.get_by_role("status").filter(has_text=re.compile(r"takes 3 levels"))).to_be_visible()
         at.press("Control+z", "Control+z", "Control+z")
         at.saved()
         at.put_live()
         seen = live_page(context, world, "thornby")
-        expect(seen.get_by_role("navigation", name="Fixed header").get_by_role("link", name="Ride")).to_be_visible()
-        expect(seen.get_by_text("Find us").first).to_be_attached()
+        on_the_site(seen, seen.get_by_role("navigation", name="Fixed header").get_by_role("link", name="Find us"))
         # The old one back.
         at.where_to("thornby", "Thornby Heritage Railway")
         hang(at, "Header", "Fixed header")
         at.put_live()
-        seen.reload()
-        expect(seen.get_by_text("Find us")).to_have_count(0)
+        on_the_site(seen, seen.get_by_text("Find us"), so=False)
+
+
+def test_b_a_menu_is_filled_with_lists_and_a_placeholder_gets_its_page(context: BrowserContext, world: World) -> None:
+    """Entries that came by themselves dropped; collections and lists added and nested; a placeholder with owner and day."""
+    with hands(context) as at:
+        page = at.page
+        at.where_to("saltmarsh", "Saltmarsh Clay School")
+        at.begin_change("Job B")
+        begin_menu(at, "Courses and shop")
+        at.type("Default one")
+        at.press("Enter")
+        at.type("Default two")
+        at.press("Enter")
+        at.type("Courses ->")
+        at.type("*course")
+        expect(offers(page, selected=True)).to_contain_text("Every course")
+        at.press("Enter", "Enter")
+        at.type("Shop ->")
+        at.type("shop")
+        expect(offers(page, selected=True)).to_be_visible()
+        at.press("Enter", "Enter")
+        at.type("Glazes ->")
+        at.type("*product rest")
+        expect(offers(page, selected=True)).to_contain_text("The rest of product")
+        told = offers(page, selected=True).text_content() or ""
+        at.press("Enter", "Enter")
+        at.type("Open studio ->")
+        at.type("? the hall is being painted")
+        at.press("Enter", "Escape")
+        # The entries that nobody wanted go.
+        at.press("Home", "Shift+ArrowDown", "Delete")
+        assert lines(page) == ["1 Courses", "2 Shop", "3 Glazes", "4 Open studio"]
+        at.press("Home", "ArrowDown", "ArrowDown", "Alt+ArrowRight")
+        assert lines(page) == ["1 Courses", "2 Shop", "2.1 Glazes", "3 Open studio"]
+        # A list of the rest is as long in the chooser as in the entry's own words.
+        now = re.search(r"(\d+) now", told)
+        assert now
+        expect(item_of(page)).to_contain_text(f"fills itself with {now[1]}")
+        at.press("End")
+        at.fill(item_of(page).get_by_label("owner"), "Tom Arkwright")
+        at.fill(item_of(page).get_by_label("due", exact=True), "12 Feb 2027")
+        at.press("Tab")
+        findings = page.get_by_role("region", name=re.compile("inding"))
+        expect(findings).to_contain_text("Open studio leads nowhere yet, due 12 Feb 2027, Tom Arkwright")
+        at.button("Choose a page", findings)
+        at.type("studio")
+        expect(offers(page, selected=True)).to_be_visible()
+        at.press("Enter")
+        expect(findings).not_to_contain_text("Open studio leads nowhere yet")
+        at.saved()
+
+
+def test_c_dress_is_seen_on_the_sites_own_page(context: BrowserContext, world: World) -> None:
+    """Buttons, badges on parent and child, icons, an overlay that is there and one that is not, a picture."""
+    with hands(context) as at:
+        page = at.page
+        at.where_to("vesper hoofd", "Hoofdmenu")
+        expect(page.get_by_role("row").first).to_be_focused()
+        at.begin_change("Job C")
+        expect(page.get_by_role("row").first).to_be_visible()
+        at.reach(page.get_by_role("row").first)
+        first = lines(page)[0].partition(" ")[2]
+        item = item_of(page)
+        at.fill(item.get_by_label(re.compile("^Badge in")).first, "Nieuw")
+        at.radio(item.get_by_role("group", name="How it speaks"), "button")
+        at.saved()
+        at.put_live()
+        seen = live_page(context, world, "vesper")
+        on_the_site(seen, seen.get_by_role("link", name=re.compile(f"{re.escape(first)}.*Nieuw")))
+
+
+def test_d_a_bar_above_the_first_and_a_footer_out_of_the_header(context: BrowserContext, world: World) -> None:
+    with hands(context) as at:
+        page = at.page
+        at.where_to("kestrel", "Kestrel Vale Libraries")
+        at.begin_change("Job D")
+        begin_menu(at, "Footer out of the header")
+        at.press("Escape")
+        at.button("Bring in")
+        sheet = page.get_by_role("dialog")
+        at.reach(sheet.get_by_role("radio", name="paste or file"))
+        at.press("ArrowRight")
+        at.pick(sheet.get_by_label("Another menu's site"), "Kestrel Vale Libraries")
+        at.pick(sheet.get_by_label("Another menu", exact=True), "Header")
+        at.button("Read it", sheet)
+        expect(sheet.get_by_role("region", name="What would come in")).to_contain_text("1")
+        at.push(sheet.get_by_role("checkbox").first, "Space")
+        at.button("Bring in", sheet)
+        expect(sheet).to_have_count(0)
+        before = lines(page)
+        at.press("End", "Alt+ArrowUp")
+        assert lines(page) != before
+        at.saved()
+        at.where_to("kestrel", "Kestrel Vale Libraries")
+        hang(at, "Footer out of the header", "Footer columns")
+        expect(
+            page.get_by_role("row")
+            .filter(has_text="Footer columns")
+            .get_by_role("link", name="Footer out of the header")
+            .first
+        ).to_be_visible()
+        at.put_live()

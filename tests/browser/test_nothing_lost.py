@@ -199,6 +199,7 @@ def test_two_windows_of_one_person_meet_without_being_asked(
     ines_page: Page, second: Page, menu: str, world: World
 ) -> None:
     """What was typed last holds, whatever the other window says; nothing else of either is lost."""
+    opened(ines_page, menu)
     typed(second, "Shop", " there")
     typed(second, "Fares", " by tram")
     eventually(lambda: "Shop there" in outline_of(world, menu) and "Fares by tram" in outline_of(world, menu))

@@ -11,11 +11,13 @@ interface Props {
   beside?: ReactNode
   /** Keys that what is on it has left. */
   onKeyDown?: (event: KeyboardEvent) => void
+  /** Where one goes on once it is closed: true where that was done, else one goes back to where one came from. */
+  goOn?: () => boolean
   children: ReactNode
 }
 
 /** A large sheet over the view, for work that takes a moment of its own. It is open while it is drawn. */
-export function Sheet({ title, className, onOpen, beside, onKeyDown, children }: Props) {
+export function Sheet({ title, className, onOpen, beside, onKeyDown, goOn, children }: Props) {
   const goBack = useWayBack()
   return (
     <Dialog.Root open onOpenChange={onOpen}>
@@ -23,7 +25,10 @@ export function Sheet({ title, className, onOpen, beside, onKeyDown, children }:
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
         <Dialog.Content
           aria-describedby={undefined}
-          onCloseAutoFocus={goBack}
+          onCloseAutoFocus={(event) => {
+            if (goOn?.()) event.preventDefault()
+            else goBack(event)
+          }}
           onKeyDown={onKeyDown}
           className={`fixed top-1/2 left-1/2 z-50 grid max-h-[92vh] max-w-[94vw] -translate-x-1/2 -translate-y-1/2 rounded-sign border-[1.5px] border-ink bg-plate ${className}`}
         >

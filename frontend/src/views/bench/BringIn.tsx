@@ -1,4 +1,4 @@
-import { useState } from 'react'
+import { useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { type Begun, IncomingSource, SOURCE_SHEET } from '../../incoming/IncomingSource'
 import type { Limit } from '../../outline/drop'
@@ -22,9 +22,21 @@ interface Props {
 /** Lines from elsewhere into this menu, below the chosen line or at its end. */
 export function BringIn({ bench, editor, limit, languages, begun, onOpen }: Props) {
   const [items, setItems] = useState<readonly Item[]>([])
+  const came = useRef<string | undefined>(undefined)
+  /** At the first of the lines that came. */
+  const goOn = (): boolean => {
+    const line = came.current ? document.getElementById(`line-${came.current}`) : null
+    line?.focus()
+    return line !== null
+  }
   const below = editor.rows.find((row) => row.item.id === editor.focus?.id)
   return (
-    <Sheet title={`Bring lines into ${bench.document.name}`} onOpen={onOpen} className={SOURCE_SHEET}>
+    <Sheet
+      title={`Bring lines into ${bench.document.name}`}
+      onOpen={onOpen}
+      className={SOURCE_SHEET}
+      goOn={goOn}
+    >
       <IncomingSource
         site={bench.site.key}
         into={bench.key}
@@ -40,7 +52,12 @@ export function BringIn({ bench, editor, limit, languages, begun, onOpen }: Prop
         <Button
           tone="go"
           disabled={items.length === 0}
-          onClick={() => putIn(editor, withNewIds(items), limit) && onOpen(false)}
+          onClick={() => {
+            const mine = withNewIds(items)
+            if (!putIn(editor, mine, limit)) return
+            came.current = mine[0]?.id
+            onOpen(false)
+          }}
         >
           Bring in
         </Button>
