@@ -18,7 +18,10 @@ class Hands:
     def __init__(self, page: Page) -> None:
         self.page = page
         self.actions = 0
-        """Keys that were pressed and words that were typed, each word as one."""
+        """Keys that were pressed and words that were typed, each as one; going on with the Tab key counts as one."""
+        self.errors: list[str] = []
+        page.on("console", lambda said: self.errors.append(said.text) if said.type == "error" else None)
+        page.on("pageerror", lambda error: self.errors.append(str(error)))
 
     def press(self, *keys: str) -> None:
         for key in keys:
@@ -99,6 +102,12 @@ class Hands:
         self.press("Enter")
         self.page.get_by_role("heading", name="Shelf", exact=True).wait_for()
 
+    def sign_in_again(self, over: Locator) -> None:
+        """Over the page, as the same person."""
+        self.fill(over.get_by_label("Password"), PASSWORD)
+        self.press("Enter")
+        expect(over).to_have_count(0)
+
     def begin_change(self, title: str) -> None:
         """A change of one's own, so that nothing of anybody else's goes with it."""
         self.menu(self.page.get_by_role("button", name=re.compile("^Change: ")), re.compile("begin another change"))
@@ -121,15 +130,11 @@ class Hands:
 @contextmanager
 def hands(context: BrowserContext, person: str = "ines") -> Iterator[Hands]:
     """Signed in. At the end, the console has had no error but that of asking who one is before one had signed in."""
-    page = context.new_page()
-    errors: list[str] = []
-    page.on("console", lambda said: errors.append(said.text) if said.type == "error" else None)
-    page.on("pageerror", lambda error: errors.append(str(error)))
-    theirs = Hands(page)
+    theirs = Hands(context.new_page())
     theirs.sign_in(person)
-    errors.clear()
+    theirs.errors.clear()
     yield theirs
-    assert errors == []
+    assert theirs.errors == []
 
 
 def on_the_site(page: Page, shows: Locator, *, so: bool = True) -> None:

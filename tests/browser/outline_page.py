@@ -77,3 +77,9 @@ def offers(page: Page, **which: Any) -> Locator:
 
 def item_of(page: Page) -> Locator:
     return page.get_by_role("region", name="Item")
+
+
+def asked_of(page: Page, says: str, fact: str) -> None:
+    """One more test in the rule of the chosen line, from the words that offer it."""
+    item_of(page).get_by_role("button", name=says, exact=True).last.click()
+    page.get_by_role("menuitem", name=fact, exact=True).click()

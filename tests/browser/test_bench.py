@@ -8,7 +8,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, FrameLocator, Page, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, drawn, item_of, lines, made, offers, opened, outline_of
+from tests.browser.outline_page import asked_of, choose, drawn, item_of, lines, made, offers, opened, outline_of
 from tests.conftest import eventually
 
 MEMORY = """\
@@ -129,7 +129,7 @@ def test_several_lines_are_chosen_and_changed_at_once(ines_page: Page, menu: str
     page.keyboard.press("Alt+ArrowDown")
     assert lines(page)[1:5] == ["2 Take part", "2.1 Join", "3 Sunday steam", "4 Dining train"]
     item_of(page).get_by_label("phone").uncheck()
-    item_of(page).get_by_label("Only …").select_option("signed_in")
+    asked_of(page, "Only …", "signed_in")
     expect(item_of(page).get_by_text("Shows to visitors who are signed in.")).to_be_visible()
     page.get_by_role("row").filter(has_text="Shop").click(modifiers=["Control"])
     expect(page.get_by_role("row", selected=True)).to_have_count(3)

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, Route, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, item_of, made, opened, outline_of
+from tests.browser.outline_page import asked_of, choose, item_of, made, opened, outline_of
 from tests.browser.test_site import _found
 
 LINES = """Sail -> /sail
@@ -67,9 +67,9 @@ def test_a_rule_is_built_by_choosing_and_typed_and_is_the_same_rule(ines_page: P
     opened(page, menu)
     choose(page, "Harbour")
     item = item_of(page)
-    item.get_by_label("Only …").select_option("roles")
+    asked_of(page, "Only …", "roles")
     expect(item.get_by_text("Shows to visitors who have crew among their roles.")).to_be_visible()
-    item.get_by_label("and …").select_option("device")
+    asked_of(page, "and …", "device")
     page.get_by_role("dialog", name="What is asked of device").get_by_role("combobox").first.select_option("is not")
     expect(item.get_by_text(re.compile("and not on a phone"))).to_be_visible()
     expect(item.get_by_text("visitor: no")).to_be_visible()
@@ -98,7 +98,7 @@ def test_a_rule_is_built_by_choosing_and_typed_and_is_the_same_rule(ines_page: P
     item.get_by_text("choose", exact=True).click()
     expect(item.get_by_role("button", name=re.compile("^roles has any of"))).to_be_visible()
     choose(page, "Rota")
-    item.get_by_label("Only …").select_option("signed_in")
+    asked_of(page, "Only …", "signed_in")
     expect(item.get_by_text("Says nothing new: whoever sees what it stands below meets it.")).to_be_visible()
     page.get_by_role("dialog", name="What is asked of signed_in").get_by_role("combobox").select_option("does not hold")
     expect(item.get_by_text(re.compile("nobody can ever meet it"))).to_be_visible()
@@ -114,12 +114,12 @@ def test_choices_made_before_the_server_answers_are_all_kept(ines_page: Page, wo
     choose(page, "Sail")
     choose(page, "Harbour")
     item = item_of(page)
-    expect(item.get_by_label("Only …")).to_be_enabled()
+    expect(item.get_by_role("button", name="Only …")).to_be_enabled()
     held: list[Route] = []
     page.route("**/rules/read*", lambda route: held.append(route))
     with page.expect_request("**/rules/read*"):
-        item.get_by_label("Only …").select_option("roles")
-    item.get_by_label("and …").select_option("month")
+        asked_of(page, "Only …", "roles")
+    asked_of(page, "and …", "month")
     item.get_by_label("How the tests go together").select_option("or")
     item.get_by_label("Whether it holds").select_option("not")
     # The words of what was added are open; a choice beside them closes them.

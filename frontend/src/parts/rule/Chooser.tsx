@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import { Button } from '../Button'
 import { Choice } from '../Choice'
 import { Input } from '../Input'
+import { Menu, MenuAct } from '../Menu'
 import { Popup } from '../Popup'
 import type { GroupPart, Part, TestPart } from './written'
 
@@ -191,24 +192,22 @@ export function testOf(fact: Schemas['FactChoice']): TestPart {
 
 function Add({ known, says, onAdd }: { known: Known; says: string; onAdd: (part: TestPart) => void }) {
   return (
-    <Choice
-      aria-label={says}
-      value=""
-      className="max-w-[140px] text-small text-ink-2"
-      onChoose={(value) => {
-        const fact = known.find((one) => one.name === value)
-        if (fact) onAdd(testOf(fact))
-      }}
+    <Menu
+      align="start"
+      button={
+        <button type="button" className="choice text-small text-ink-2">
+          {says}
+        </button>
+      }
     >
-      <option value="">{says}</option>
       {known
         .filter((one) => one.type !== 'tags' || one.values.length > 0)
         .map((one) => (
-          <option key={one.name} value={one.name}>
+          <MenuAct key={one.name} onAct={() => onAdd(testOf(one))}>
             {one.type === 'rule' ? `${one.name} (a rule)` : one.name}
-          </option>
+          </MenuAct>
         ))}
-    </Choice>
+    </Menu>
   )
 }
 

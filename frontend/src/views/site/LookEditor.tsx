@@ -10,6 +10,7 @@ import { Choice } from '../../parts/Choice'
 import { DrawnFrame } from '../../parts/DrawnFrame'
 import { LookFields } from '../../parts/LookFields'
 import { Mark } from '../../parts/Mark'
+import { Menu, MenuAct } from '../../parts/Menu'
 import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
@@ -177,22 +178,20 @@ function CopyFrom({ onLook }: { onLook: (look: Look) => void }) {
         ))}
       </Choice>
       {other.data && (
-        <Choice
-          aria-label="Place to copy a look from"
-          value=""
-          onChoose={(value) => {
-            const found = other.data.locations.find((one) => one.key === value)
-            if (found) onLook(found.look)
-          }}
-          className="max-w-[150px]"
+        <Menu
+          align="start"
+          button={
+            <button type="button" className="choice">
+              a place
+            </button>
+          }
         >
-          <option value="">a place</option>
           {other.data.locations.map((one) => (
-            <option key={one.key} value={one.key}>
+            <MenuAct key={one.key} onAct={() => onLook(one.look)}>
               {one.title}
-            </option>
+            </MenuAct>
           ))}
-        </Choice>
+        </Menu>
       )}
     </p>
   )

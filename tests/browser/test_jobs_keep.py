@@ -1,0 +1,219 @@
+"""Work that is kept: two people, outages, what comes in and goes out, the past, and any way to a view: jobs I to L."""
+
+import re
+
+from playwright.sync_api import Browser, BrowserContext, Route, expect
+
+from tests.browser.conftest import World
+from tests.browser.hands import hands, on_the_site
+from tests.browser.outline_page import change_of, lines, made, offers, outline_of
+
+LINES = "Times -> /times\nFares -> /fares\nRide:\n  Sunday -> /sunday"
+
+
+def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
+    context: BrowserContext, browser: Browser, browser_context_args: dict[str, object], world: World
+) -> None:
+    menu = made(world, "Both of us", LINES)
+    other = browser.new_context(**browser_context_args)  # type: ignore[arg-type]
+    with hands(context) as ines, hands(other, "tom") as tom:
+        ines.page.goto(menu)
+        expect(ines.page.get_by_role("row").first).to_be_focused()
+        tom.page.goto(f"{menu}?in={change_of(world, 'thornby')}")
+        expect(tom.page.get_by_role("row").first).to_be_focused()
+        tom.press("F2", "End")
+        tom.type(" of day")
+        tom.saved()
+        ines.press("ArrowDown", "F2", "End")
+        ines.type(" by tram")
+        expect(ines.page.get_by_text(re.compile("merged with Tom Arkwright"))).to_be_visible()
+        ines.press("Escape", "Control+z")
+        ines.saved()
+        # Undo takes back one's own: Tom's words stay.
+        assert lines(ines.page)[:2] == ["1 Times of day", "2 Fares"]
+        # Both in one line: asked field by field.
+        tom.press("Escape", "ArrowDown", "F2", "End")
+        tom.type(" theirs")
+        tom.saved()
+        ines.press("F2", "End")
+        ines.type(" mine")
+        met = ines.page.get_by_role("dialog", name="Two edits meet")
+        expect(met).to_contain_text("Fares mine")
+        ines.push(met.get_by_role("radio", name=re.compile("^mine")), "Space")
+        ines.button("Save this", met)
+        expect(met).to_have_count(0)
+        ines.saved()
+        assert "Fares mine -> /fares" in outline_of(world, menu)
+        # The line is gone for a while; what is typed stays, also over a reload, and is saved once it is back.
+        saves = f"**/api{menu}*"
+
+        def gone(route: Route) -> None:
+            route.abort() if route.request.method == "PUT" else route.continue_()
+
+        ines.page.route(saves, gone)
+        ines.reach(ines.page.get_by_role("treegrid"))
+        ines.press("End", "Enter")
+        ines.type("Typed in a tunnel")
+        expect(ines.page.get_by_text("not saved, trying again")).to_be_visible()
+        ines.page.unroute(saves)
+        expect(ines.page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=20_000)
+        assert "Typed in a tunnel" in outline_of(world, menu)
+        # Signed out elsewhere: signing in is over the page, and goes on where one was.
+        ines.page.context.clear_cookies()
+        ines.press("Enter")
+        ines.type("Said while away")
+        again = ines.page.get_by_role("dialog", name=re.compile("sign in again|Sign in again|signed in", re.IGNORECASE))
+        expect(again).to_be_visible()
+        ines.sign_in_again(again)
+        ines.saved()
+        assert "Said while away" in outline_of(world, menu)
+        ines.errors.clear()  # What the line and the ended session made the browser say.
+    other.close()
+
+
+def test_j_a_site_after_a_wrong_address_and_a_wrong_key_and_lists_in_and_out(
+    context: BrowserContext, world: World
+) -> None:
+    menu = made(world, "In and out", "Home -> /\n", site="brackwater")
+    with hands(context) as at:
+        page = at.page
+        at.where_to("take in", "Take in a site")
+        address = page.get_by_label("Address of its home page")
+        at.fill(address, "http://127.0.0.1:9/")
+        at.press("Enter")
+        expect(page.get_by_role("alert")).to_be_visible(timeout=20_000)
+        expect(address).to_have_value("http://127.0.0.1:9/")
+        at.fill(address, world.sites["hollin"].base)
+        at.press("Enter")
+        expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=20_000)
+        at.fill(page.get_by_label("Key, for addresses"), "hollin-two")
+        at.fill(page.get_by_label("Signing key"), "whsec_" + "A" * 44)
+        at.button("Put it on the shelf")
+        expect(page.get_by_role("alert")).to_contain_text(re.compile("does not know this signing key|already"))
+        expect(page.get_by_label("Key, for addresses")).to_have_value("hollin-two")
+        at.errors.clear()  # The refusals.
+        # A list as people have it: asked which column is what, told which titles are pages, before anything is kept.
+        at.where_to("in and out", "In and out")
+        expect(page.get_by_role("row").first).to_be_focused()
+        at.button("Bring in")
+        sheet = page.get_by_role("dialog")
+        at.fill(sheet.get_by_label("What to bring in"), "Titel;Ziel\nBoten;/boats\nTimetables;\n")
+        at.button("Read it", sheet)
+        columns = sheet.get_by_role("region", name="Which column is what")
+        expect(columns).to_contain_text("Which column is what?")
+        expect(columns.get_by_label("Column 2, Ziel")).to_have_value("target")
+        expect(sheet.get_by_text("1 title without an address: 1 found among the pages")).to_be_visible()
+        at.button("Bring in", sheet)
+        expect(page.get_by_role("row").nth(1)).to_be_focused()
+        at.saved()
+        assert outline_of(world, menu).splitlines()[1:] == ["Home -> /", "Boten -> /boats", "Timetables -> @timetables"]
+        # Find and replace shows each place first.
+        at.button("replace")
+        at.fill(sheet.get_by_label("find", exact=True), "bo")
+        at.fill(sheet.get_by_label("replace by"), "Stoombo")
+        expect(sheet.get_by_role("status")).to_have_text("2 places")
+        at.push(sheet.get_by_role("checkbox", name=re.compile("^Replace in 2, .boats")), "Space")
+        at.button("Replace 1", sheet)
+        at.saved()
+        assert "Stoomboten -> /boats" in outline_of(world, menu)
+        # Every format out, from its menu.
+        for says in (
+            "Outline text",
+            "Menu document (JSON)",
+            "HTML",
+            "OPML 2.0",
+            "CSV, for a spreadsheet",
+            "Linkset (RFC 9264)",
+            "JSON-LD",
+        ):
+            with page.expect_download() as taken:
+                at.menu(page.get_by_role("button", name="Take out"), says)
+            assert taken.value.path().stat().st_size > 20, says
+
+
+def test_k_what_changed_the_past_and_one_back(context: BrowserContext, world: World) -> None:
+    menu = made(world, "Looked back on", LINES)
+    with hands(context) as at:
+        page = at.page
+        page.goto(menu)
+        expect(page.get_by_role("row").first).to_be_focused()
+        at.press("Delete")
+        at.saved()
+        at.push(page.get_by_role("button", name=re.compile("^What did I change")))
+        expect(page.get_by_role("dialog")).to_be_visible()
+        at.press("Escape")
+        at.button("Past")
+        past = page.get_by_role("dialog")
+        expect(past).to_contain_text("Ines Calder")
+        at.press("Escape")
+        expect(past).to_have_count(0)
+        at.reach(page.get_by_role("treegrid"))
+        at.press("Control+z")
+        at.saved()
+        assert "Times -> /times" in outline_of(world, menu)
+        at.where_to("ledger", "Ledger")
+        expect(page.get_by_role("heading", name="Ledger")).to_be_focused()
+        at.pick(page.get_by_label("at", exact=True), "Thornby Heritage Railway")
+        expect(page.get_by_role("row").nth(1)).to_contain_text("Thornby Heritage Railway")
+        at.fill(page.get_by_label("Day", exact=True), "1 Jan 2020")
+        at.press("Enter")
+        expect(page.get_by_text("Nothing was done that answers to this.")).to_be_visible()
+
+
+def test_l_any_way_to_a_view_at_any_width_and_light(context: BrowserContext, world: World) -> None:
+    menu = made(world, "From anywhere", LINES)
+    with hands(context) as at:
+        page = at.page
+        page.goto(menu)
+        expect(page.get_by_role("row").first).to_be_focused()
+        at.press("ArrowDown")
+        expect(page).to_have_url(re.compile("#fares$"))
+        expect(page).to_have_title(re.compile("From anywhere · Thornby"))
+        at.where_to("shelf", "Shelf")
+        page.go_back()
+        expect(page.get_by_role("row").nth(1)).to_be_focused()
+        page.go_forward()
+        expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+        for wrong, says in (
+            ("/nowhere/at/all", "Nothing hangs at this address"),
+            ("/sites/atlantis", "no site"),
+            ("/sites/thornby/menus/gone", "no menu"),
+        ):
+            page.goto(wrong)
+            expect(page.get_by_text(re.compile(says, re.IGNORECASE)).first).to_be_visible()
+        at.errors.clear()  # What the unknown addresses were answered with.
+        at.where_to("you", re.compile("You"))
+        at.radio(page.get_by_role("group", name="Light"), "dark")
+        dark = page.evaluate("getComputedStyle(document.body).backgroundColor")
+        at.radio(page.get_by_role("group", name="Light"), "light")
+        assert page.evaluate("getComputedStyle(document.body).backgroundColor") != dark
+        for width, height in ((390, 800), (640, 400)):
+            page.set_viewport_size({"width": width, "height": height})
+            page.goto(menu)
+            expect(page.get_by_role("treegrid")).to_be_visible()
+            assert page.evaluate("document.documentElement.scrollWidth <= innerWidth"), width
+        page.emulate_media(media="print")
+        expect(page.get_by_role("heading", name=re.compile("From anywhere"))).to_be_visible()
+        expect(page.get_by_role("navigation", name="Sign Shelf")).to_be_hidden()
+
+
+def test_the_first_useful_minute_takes_twelve_actions(context: BrowserContext, world: World) -> None:
+    """From the sign-in's first key to an entry that the client's own page shows: a key or a word typed is one action."""
+    page = context.new_page()
+    with hands(context) as at:
+        page.close()
+        at.page.get_by_role("link", name=re.compile("^Footer columns: ")).last.wait_for()
+        signing_in = 5  # Address, Tab, password, Enter, and the cursor into the first field.
+        at.actions = signing_in
+        at.where_to("vesper footer", re.compile("Vesper Quay Festival"))
+        expect(at.page.get_by_role("row").first).to_be_focused()
+        at.press("Enter")
+        at.type("Minuut ->/minuut")
+        expect(offers(at.page, selected=True)).to_be_visible()
+        at.press("Enter")
+        at.saved()
+        at.put_live()
+        seen = context.new_page()
+        seen.goto(world.sites["vesper"].base)
+        on_the_site(seen, seen.get_by_role("link", name="Minuut"))
+        assert at.actions <= 12, at.actions
