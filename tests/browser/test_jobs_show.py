@@ -7,6 +7,7 @@ from playwright.sync_api import BrowserContext, expect
 from tests.browser.conftest import World
 from tests.browser.hands import Hands, hands, on_the_site
 from tests.browser.outline_page import item_of, lines, made, outline_of
+from tests.conftest import eventually
 
 
 def at_menu(at: Hands, words: str, name: str) -> None:
@@ -46,13 +47,13 @@ def test_f_each_audience_sees_its_own_on_the_live_page(context: BrowserContext, 
         at.begin_change("Job F")
         at.reach(page.get_by_role("row").first)
         at.press("End", "Enter")
-        at.type("Crew rota ->")
+        at.type("Crew notes ->")
         at.type("/crew/{")
         at.press("Enter", "Escape")
         at.menu(item_of(page).get_by_role("button", name="Only …"), "roles")
         expect(item_of(page).get_by_text("Shows to visitors who have crew among their roles.")).to_be_visible()
         at.press("Escape")
-        at.reach(page.get_by_role("row").first)
+        at.reach(page.get_by_role("treegrid"))
         at.press("End", "Enter")
         at.type("Sign in ->")
         at.type("https://crew.brackwater.example/")
@@ -63,14 +64,14 @@ def test_f_each_audience_sees_its_own_on_the_live_page(context: BrowserContext, 
         at.press("Escape")
         at.saved()
         # Through the lens: what nobody in particular gets is told on each line.
-        expect(page.get_by_role("row").filter(has_text="Crew rota")).to_contain_text("needs roles has")
+        expect(page.get_by_role("row").filter(has_text="Crew notes")).to_contain_text("needs roles has")
         at.put_live()
         seen = context.new_page()
         seen.goto(world.sites["brackwater"].base)
         on_the_site(seen, seen.get_by_text("Sign in"))
-        expect(seen.get_by_text("Crew rota")).to_have_count(0)
+        expect(seen.get_by_text("Crew notes")).to_have_count(0)
         seen.goto(world.sites["brackwater"].base + "?as=crew")
-        on_the_site(seen, seen.get_by_text("Crew rota"))
+        on_the_site(seen, seen.get_by_text("Crew notes"))
         expect(seen.get_by_text("Sign in")).to_have_count(0)
 
 
@@ -100,7 +101,7 @@ def test_g_two_languages_side_by_side(context: BrowserContext, world: World) -> 
         assert "Times -> @timetables" in outline_of(world, menu)
         at.press("Alt+t")
         at.saved()
-        assert outline_of(world, menu).splitlines()[1].startswith("-> @timetables")
+        eventually(lambda: outline_of(world, menu).splitlines()[1].startswith("-> @timetables"))
 
 
 def test_h_a_bar_that_no_longer_fits_and_its_remedies(context: BrowserContext, world: World) -> None:

@@ -54,6 +54,8 @@ export function DrawnFrame(props: Props) {
       <iframe
         ref={frame}
         title={label}
+        // A picture: nothing in it takes a key, and the end of a sheet must not be a place that keys do not come back from.
+        tabIndex={-1}
         sandbox="allow-same-origin"
         srcDoc={drawnPage(label)}
         onLoad={() => setReady(true)}

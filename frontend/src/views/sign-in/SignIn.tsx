@@ -31,7 +31,15 @@ export function SignIn() {
         <label htmlFor={email} className="block text-ink-2">
           E-mail address
         </label>
-        <Input id={email} name="email" type="email" autoComplete="username" required className="w-full" />
+        <Input
+          autoFocus
+          id={email}
+          name="email"
+          type="email"
+          autoComplete="username"
+          required
+          className="w-full"
+        />
         <label htmlFor={password} className="mt-4 block text-ink-2">
           Password
         </label>
