@@ -34,33 +34,11 @@ def _drawn(page: Page, label: str, words: str) -> None:
     expect(page.frame_locator(f'iframe[title="{label}"]').get_by_text(words).first).to_be_visible()
 
 
-def _place(page: Page, title: str, what: str) -> None:
-    row = page.get_by_role("row").filter(has=page.get_by_role("rowheader", name=title))
-    row.get_by_role("button", name=what, exact=True).click()
-
-
 def _site(page: Page) -> None:
-    """The site's page, what opens from it, the ruler, Setup, and the pages."""
+    """The site's page, the ruler, and the views beside it."""
     page.goto("/sites/brackwater")
     _drawn(page, "The page of Brackwater Ferries on a desktop", "Timetables")
     picture(page, "site")
-    page.goto("/sites/brackwater?device=phone")
-    page.get_by_label("drawer open").check()
-    _drawn(page, "The page of Brackwater Ferries on a phone", "Service news")
-    picture(page, "site-phone")
-    page.goto("/sites/brackwater")
-    _place(page, "Header bar", "devices")
-    expect(page.get_by_role("dialog").get_by_text("its own menu").first).to_be_visible()
-    picture(page, "devices")
-    page.keyboard.press("Escape")
-    _place(page, "Header bar", "look")
-    _drawn(page, "Header bar, open", "Winter")
-    picture(page, "look")
-    page.keyboard.press("Escape")
-    page.get_by_role("button", name="Try another template").click()
-    page.get_by_role("dialog").get_by_role("button", name="Branch Line").click()
-    expect(page.get_by_role("dialog").get_by_text("keeps its place").first).to_be_visible()
-    picture(page, "switch")
     page.goto("/sites/vesper/menus/header")
     expect(page.get_by_role("region", name="Ruler")).to_contain_text("fits from")
     slider = page.get_by_role("slider", name="Width that is drawn")
@@ -70,11 +48,11 @@ def _site(page: Page) -> None:
     expect(page.get_by_role("button", name="Make it fit")).to_be_visible()
     picture(page, "ruler")
     page.goto("/setup")
-    page.get_by_role("button", name="Look at Branch Line").click()
-    page.get_by_label("scrolled", exact=True).check()
-    _drawn(page, "The page that the template makes", "First")
-    picture(page, "template")
-    page.keyboard.press("Escape")
+    expect(page.get_by_role("row").filter(has_text="Dome")).to_be_visible()
+    picture(page, "setup")
+    page.goto("/ledger")
+    expect(page.get_by_role("row").nth(2)).to_be_visible()
+    picture(page, "ledger")
     page.goto("/sites/brackwater/pages")
     expect(page.get_by_text("no way").first).to_be_visible()
     picture(page, "pages")
@@ -101,7 +79,25 @@ def _before_it_goes(page: Page) -> None:
     expect(page.get_by_role("region", name="Item").get_by_text("seen by")).to_be_visible()
     _drawn(page, "What a desktop shows", "Timetables")
     picture(page, "bench-small")
+    page.set_viewport_size({"width": 390, "height": 800})
+    page.goto("/sites/brackwater/menus/header")
+    _drawn(page, "What a desktop shows", "Timetables")
+    picture(page, "bench-narrow")
+    page.goto("/sites/brackwater?device=phone")
+    _drawn(page, "The page of Brackwater Ferries on a phone", "Brackwater")
+    picture(page, "site-narrow")
     page.set_viewport_size({"width": 1280, "height": 800})
+
+
+def _in_the_dark(page: Page) -> None:
+    page.emulate_media(color_scheme="dark")
+    page.goto("/shelf")
+    expect(page.get_by_role("link", name=re.compile("^Header bar")).first).to_be_visible()
+    picture(page, "shelf-dark")
+    page.goto("/sites/kestrel/menus/header")
+    _drawn(page, "What a desktop shows", "Borrow")
+    picture(page, "bench-dark")
+    page.emulate_media(color_scheme="light")
 
 
 def main() -> None:
@@ -121,6 +117,7 @@ def main() -> None:
         picture(page, "bench")
         page.keyboard.press("Escape")
         _before_it_goes(page)
+        _in_the_dark(page)
         page.goto("/sites/kestrel/menus/header")
         page.get_by_role("row").first.wait_for()
         page.get_by_role("button", name="Past", exact=True).click()
@@ -133,9 +130,6 @@ def main() -> None:
         expect(page.get_by_role("region", name="What would come in")).to_be_visible()
         picture(page, "bring-in")
         page.keyboard.press("Escape")
-        page.goto("/sites/kestrel/menus/header?device=phone")
-        page.get_by_text("Summer reading").last.click()
-        picture(page, "bench-phone")
         page.goto("/take-in")
         page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])
         page.keyboard.press("Enter")

@@ -74,7 +74,11 @@ export function Preview({ found, wanted, onWanted, languages }: Props) {
                   className="size-4 flex-none self-center"
                 />
                 <span className="mono w-[36px] flex-none text-right text-ink-2">{number ?? 'out'}</span>
-                <span className={`truncate font-semibold ${number ? '' : 'line-through'}`}>{words}</span>
+                <span
+                  className={`max-w-[65%] flex-none truncate font-semibold ${number ? '' : 'line-through'}`}
+                >
+                  {words}
+                </span>
                 {match && number ? (
                   <Choice
                     aria-label={`Page of ${words}`}

@@ -7,6 +7,7 @@ import { PutLive } from '../../app/PutLive'
 import { SyncMark } from '../../app/SyncMark'
 import { useMayEdit } from '../../app/useMayEdit'
 import { usePutLive } from '../../app/usePutLive'
+import { languageName } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { andJoined } from '../../parts/joined'
@@ -61,7 +62,7 @@ export function Site() {
               {found.base.replace(/^https?:\/\/|\/$/g, '')}
             </a>{' '}
             · {siteClock(found.zone)} · template {found.template} {found.template_version} ·{' '}
-            {found.languages.join(', ')} ·{' '}
+            {found.languages.map(languageName).join(', ')} ·{' '}
             <Link to="/sites/$site/pages" params={{ site: key }} search={lens} className="underline">
               {found.pages} pages
             </Link>

@@ -86,7 +86,7 @@ class _Building:
                 language=self.binder.language, item_id=item_id,
             )  # fmt: skip
         except OutlineRefused as exc:
-            self.notes.append(Problem(where=row.where, says=exc.says))
+            self.notes.append(Problem(where=row.where, says=exc.says.removeprefix("target.url: ")))
             words = row.label[:500].strip() or row.goal[:100] or kind
             return self._pending(words, f"was not understood: {row.goal[:200]}" if row.goal else "was not understood")
 

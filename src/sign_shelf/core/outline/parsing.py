@@ -121,7 +121,8 @@ def read_lines(text: str, *, language: str, notes: list[Problem]) -> MenuDocumen
             for problem in problems_of(exc):
                 branch, where = _at(top, problem.where)
                 if not branch.as_it_stood:
-                    says = f"{where}: {problem.says}" if where else problem.says
+                    # The line names its address itself: where in a document it would stand is of no use to who pasted it.
+                    says = f"{where}: {problem.says}" if where and where != "target.url" else problem.says
                     branch.raw = _as_it_stood(branch.line, language, says, notes)
                     branch.as_it_stood = True
 
