@@ -114,7 +114,7 @@ def test_what_is_not_understood_is_told_with_its_place() -> None:
     assert [(note.where, note.says.split(";")[0]) for note in menu.notes] == [
         ("column 4", '"colour" is not understood'),
         ("line 3", "nothing stands at 3"),
-        ("line 2", 'target.url: expected http, https or an address within the site, got "javascript:"'),
+        ("line 2", 'expected http, https or an address within the site, got "javascript:"'),
     ]
     assert format_outline(menu.document).startswith("A -> ? {note was not understood: javascript:alert(1)}\n")
 

@@ -1,6 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
-import { useEffect, useState } from 'react'
+import { lazy, Suspense, useEffect, useState } from 'react'
 import { answered, client, type Schemas } from '../api/client'
 import { worksElsewhere } from '../api/inside'
 import { useAnew } from '../api/keys'
@@ -9,9 +9,10 @@ import { useLens } from '../lens/useLens'
 import { Menu, MenuAct, MenuChoices, MenuLine } from '../parts/Menu'
 import { when } from '../parts/times'
 import { useAct } from './acts'
-import { BeginChange } from './BeginChange'
-import { SettleChange } from './SettleChange'
 import { useMayEdit } from './useMayEdit'
+
+const BeginChange = lazy(() => import('./BeginChange').then((one) => ({ default: one.BeginChange })))
+const SettleChange = lazy(() => import('./SettleChange').then((one) => ({ default: one.SettleChange })))
 
 const OVER = ['live', 'withdrawn', 'undone']
 
@@ -92,9 +93,15 @@ export function InChange({ site }: { site: string }) {
           {work.error.message}
         </span>
       )}
-      {sheet === 'begin' && <BeginChange site={site} onClose={() => setSheet(null)} />}
+      {sheet === 'begin' && (
+        <Suspense>
+          <BeginChange site={site} onClose={() => setSheet(null)} />
+        </Suspense>
+      )}
       {sheet === 'settle' && change && (
-        <SettleChange site={site} change={change} onClose={() => setSheet(null)} />
+        <Suspense>
+          <SettleChange site={site} change={change} onClose={() => setSheet(null)} />
+        </Suspense>
       )}
     </>
   )

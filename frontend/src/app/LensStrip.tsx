@@ -1,16 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate, useParams } from '@tanstack/react-router'
-import { useCallback, useState } from 'react'
+import { lazy, Suspense, useCallback, useState } from 'react'
 import { allAudiencesQuery, factsQuery, siteQuery } from '../api/queries'
 import { DEVICES, type Lens, languageName, spoken } from '../lens/lens'
 import { useLens } from '../lens/useLens'
 import { Menu, MenuAct, MenuChoices } from '../parts/Menu'
 import { reading } from '../parts/readings'
 import { AllKeys } from './AllKeys'
-import { FactsByHand } from './FactsByHand'
 import { InChange } from './InChange'
-import { Moment } from './Moment'
 import { WhereTo } from './WhereTo'
+
+const Moment = lazy(() => import('./Moment').then((one) => ({ default: one.Moment })))
+const FactsByHand = lazy(() => import('./FactsByHand').then((one) => ({ default: one.FactsByHand })))
 
 const ANYBODY = ''
 
@@ -89,7 +90,9 @@ export function LensStrip() {
       )}
       {site && <InChange site={site} />}
       {site ? (
-        <Moment site={site} lens={lens} onMoment={onMoment} />
+        <Suspense>
+          <Moment site={site} lens={lens} onMoment={onMoment} />
+        </Suspense>
       ) : (
         <span>
           {lens.at ? 'at' : ''}{' '}
@@ -107,12 +110,14 @@ export function LensStrip() {
         <WhereTo />
       </span>
       {byHand && known && (
-        <FactsByHand
-          known={known}
-          lens={lens}
-          onFacts={(facts) => look({ facts })}
-          onClose={() => setByHand(false)}
-        />
+        <Suspense>
+          <FactsByHand
+            known={known}
+            lens={lens}
+            onFacts={(facts) => look({ facts })}
+            onClose={() => setByHand(false)}
+          />
+        </Suspense>
       )}
     </header>
   )

@@ -8,7 +8,6 @@ import { useLens } from '../lens/useLens'
 import { Told } from '../parts/Told'
 import { useSettled } from '../parts/useSettled'
 import { doAct, useActNames } from './acts'
-import { WHERE_TO } from './keyMap'
 
 interface Way {
   key: string
@@ -33,7 +32,7 @@ export function WhereTo() {
   const went = useRef(false)
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (!(event.ctrlKey || event.metaKey) || event.key !== WHERE_TO) return
+      if (!(event.ctrlKey || event.metaKey) || event.key !== '.') return
       event.preventDefault()
       setOpen(true)
     }

@@ -8,16 +8,13 @@ interface Keys {
   rules: readonly { keys: string; says: string }[]
 }
 
-export const ASK_KEY = '?'
-export const WHERE_TO = '.'
-
 export const KEY_MAP: readonly Keys[] = [
   {
     where: 'Everywhere',
     rules: [
-      { keys: ASK_KEY, says: 'These keys' },
+      { keys: '?', says: 'These keys' },
       {
-        keys: `Ctrl+${WHERE_TO}`,
+        keys: 'Ctrl+.',
         says: 'Where to: a site, a menu, a page, or something to be done, by name',
       },
       { keys: 'Tab', says: 'At the top of a view: past the fingerpost and the lens' },
