@@ -1,10 +1,11 @@
 import { useQuery } from '@tanstack/react-query'
 import { useNavigate } from '@tanstack/react-router'
 import { Dialog } from 'radix-ui'
-import { useEffect, useId, useRef, useState } from 'react'
+import { useEffect, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { searchQuery } from '../api/queries'
 import { useLens } from '../lens/useLens'
+import { Combobox } from '../parts/Combobox'
 import { Told } from '../parts/Told'
 import { useSettled } from '../parts/useSettled'
 import { doAct, useActNames } from './acts'
@@ -72,7 +73,6 @@ function Ways({ onLeave }: { onLeave: () => void }) {
   const lens = useLens()
   const navigate = useNavigate()
   const acts = useActNames()
-  const list = useId()
   const [words, setWords] = useState('')
   const [at, setAt] = useState(0)
   const asked = useSettled(words.trim(), PAUSE_MS)
@@ -117,46 +117,36 @@ function Ways({ onLeave }: { onLeave: () => void }) {
   }, [entered, settled, found.isError, first])
   return (
     <>
-      <input
-        // biome-ignore lint/a11y/noAutofocus: it was opened to be typed in
-        autoFocus
-        role="combobox"
-        aria-label="Where to, or what to do"
-        aria-expanded
-        aria-controls={list}
-        aria-activedescendant={ways[chosen] ? `${list}-${chosen}` : undefined}
-        placeholder="a site, a menu, an entry, a page, something to do"
-        value={words}
-        onChange={(event) => {
-          setWords(event.target.value)
+      <Combobox
+        label="Where to, or what to do"
+        listLabel="Ways"
+        words={words}
+        onWords={(next) => {
+          setWords(next)
           setAt(0)
           setEntered(false)
         }}
-        onKeyDown={(event) => {
-          const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
-          if (step) {
-            event.preventDefault()
-            setAt(Math.max(0, Math.min(ways.length - 1, chosen + step)))
-          } else if (event.key === 'Enter') {
-            event.preventDefault()
-            if (settled || (first && isHere(first))) go(first)
-            else setEntered(true)
-          }
+        options={ways}
+        keyOf={(way) => way.key}
+        at={chosen}
+        onAt={setAt}
+        onEnter={(way) => {
+          if (settled || (way && isHere(way))) go(way)
+          else setEntered(true)
         }}
-        className="w-full border-b border-hair bg-transparent px-4 py-2.5 text-head outline-none"
-      />
+        onTake={go}
+        placeholder="a site, a menu, an entry, a page, something to do"
+        className="px-4 py-2.5 text-head"
+        listClassName="max-h-[60vh] p-2"
+      >
+        {(way, isChosen) => (
+          <>
+            <span className={`min-w-0 truncate ${isChosen ? 'font-semibold' : ''}`}>{way.says}</span>
+            <span className="ml-auto min-w-0 truncate text-small text-ink-2">{way.beside}</span>
+          </>
+        )}
+      </Combobox>
       <Told error={found.error} />
-      <div id={list} role="listbox" aria-label="Ways" className="max-h-[60vh] overflow-auto py-1">
-        {ways.map((way, index) => (
-          <Line
-            key={way.key}
-            id={`${list}-${index}`}
-            way={way}
-            chosen={index === chosen}
-            onGo={() => go(way)}
-          />
-        ))}
-      </div>
       {ways.length === 0 && (
         <p role="status" className="px-4 pb-3 text-ink-2">
           {found.isFetching || asked !== words.trim() ? 'Looking …' : 'Nothing is called so.'}
@@ -168,28 +158,6 @@ function Ways({ onLeave }: { onLeave: () => void }) {
 
 /** Whether it was not looked for, but is what can be done or opened in any case. */
 const isHere = (way: Way): boolean => way.beside === 'do it here' || way.beside === 'open it'
-
-function Line({ id, way, chosen, onGo }: { id: string; way: Way; chosen: boolean; onGo: () => void }) {
-  const line = useRef<HTMLDivElement>(null)
-  useEffect(() => {
-    if (chosen) line.current?.scrollIntoView({ block: 'nearest' })
-  }, [chosen])
-  return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: Enter in the field does the same
-    <div
-      ref={line}
-      id={id}
-      role="option"
-      aria-selected={chosen}
-      tabIndex={-1}
-      onClick={onGo}
-      className="flex cursor-pointer items-baseline justify-between gap-4 px-4 py-1 aria-selected:bg-paper-2 aria-selected:font-semibold"
-    >
-      <span className="min-w-0 truncate">{way.says}</span>
-      <span className="min-w-0 truncate text-small font-normal text-ink-2">{way.beside}</span>
-    </div>
-  )
-}
 
 type Path =
   | { to: '/sites/$site'; params: { site: string } }

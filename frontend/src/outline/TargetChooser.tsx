@@ -1,8 +1,9 @@
 import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { Popover } from 'radix-ui'
-import { type KeyboardEvent, useDeferredValue, useEffect, useId, useMemo, useRef, useState } from 'react'
+import { useDeferredValue, useEffect, useMemo, useRef, useState } from 'react'
 import type { Schemas } from '../api/client'
 import { listingQuery, pagesLaterQuery, pagesQuery, siteQuery, vocabularyQuery } from '../api/queries'
+import { Combobox } from '../parts/Combobox'
 import { Mark } from '../parts/Mark'
 import { Popup } from '../parts/Popup'
 import { Trouble } from '../parts/Trouble'
@@ -74,7 +75,6 @@ export function TargetChooser({
   const [words, setWords] = useState(wanted)
   const [typed, setTyped] = useState(false)
   const [at, setAt] = useState(0)
-  const list = useId()
   const input = useRef<HTMLInputElement>(null)
   const vocabulary = useQuery(vocabularyQuery(site))
   const usual = useQuery(siteQuery(site)).data?.usual_outside ?? null
@@ -110,23 +110,11 @@ export function TargetChooser({
     const pages = elsewhere ? [] : await queries.fetchQuery(pagesLaterQuery(site, pageWords(words), 8))
     return offersFor(words, pages, { vocabulary: known, usual, menu })[0]?.choice
   }
-  const onKeyDown = (event: KeyboardEvent) => {
-    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
-    if (step) {
-      event.preventDefault()
-      setAt((at + step + offers.length) % Math.max(offers.length, 1))
-    } else if (event.key === 'Enter') {
-      event.preventDefault()
-      event.stopPropagation()
-      const offer = offers[at]
-      // A page found for fewer letters must not be taken, and whoever types on must not be kept: the search goes on
-      // without the chooser.
-      if (settled || (offer && isSure(offer, words, at))) choose(offer)
-      else onChooseLater(words.trim(), lookUp())
-    } else if (event.key === 'Tab') {
-      event.preventDefault()
-      onClose()
-    }
+  const enter = (offer: Offer | undefined) => {
+    // A page found for fewer letters must not be taken, and whoever types on must not be kept: the search goes on
+    // without the chooser.
+    if (settled || (offer && isSure(offer, words, at))) choose(offer)
+    else onChooseLater(words.trim(), lookUp())
   }
   return (
     <Popover.Root open onOpenChange={(open) => !open && onClose()}>
@@ -147,27 +135,37 @@ export function TargetChooser({
         }}
         onCloseAutoFocus={(event) => event.preventDefault()}
       >
-        <input
-          ref={input}
-          role="combobox"
-          aria-label="Leads to"
-          aria-expanded="true"
-          aria-controls={list}
-          aria-activedescendant={`${list}-${at}`}
-          value={words}
+        <Combobox
+          label="Leads to"
+          listLabel="Targets"
+          input={input}
+          words={words}
+          onWords={onWords}
+          options={offers}
+          keyOf={(offer) => offer.key}
+          at={at}
+          onAt={setAt}
+          onEnter={enter}
+          onTake={choose}
+          onKeyDown={(event) => {
+            if (event.key !== 'Tab') return
+            event.preventDefault()
+            onClose()
+          }}
           placeholder="a page's title or address, https://…, mail, phone"
-          onChange={(event) => onWords(event.target.value)}
-          onKeyDown={onKeyDown}
-          className="mono w-full border-b border-hair bg-transparent px-3 py-2 text-body outline-none"
-        />
-        <div id={list} role="listbox" aria-label="Targets" className="max-h-[300px] overflow-auto p-1">
-          {offers.map((offer, index) => (
-            <Option
-              key={offer.key}
-              id={`${list}-${index}`}
-              chosen={index === at}
-              onChoose={() => choose(offer)}
-            >
+          className="mono px-3 py-2 text-body"
+          listClassName="max-h-[300px] p-1"
+          after={
+            <>
+              {found.isError && <Trouble query={found} />}
+              {offers.length === 0 && settled && (
+                <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
+              )}
+            </>
+          }
+        >
+          {(offer) => (
+            <>
               <span className={`truncate ${offer.page ? 'font-semibold' : ''}`}>{offer.says}</span>
               {offer.page && <code className="truncate text-ink-2">{offer.page.path}</code>}
               <span className="ml-auto flex items-baseline gap-2 text-note text-ink-2">
@@ -179,13 +177,9 @@ export function TargetChooser({
                   <Mark kind="stop">{offer.page.state}</Mark>
                 )}
               </span>
-            </Option>
-          ))}
-          {found.isError && <Trouble query={found} />}
-          {offers.length === 0 && settled && (
-            <p className="px-2 py-1 text-ink-2">Nothing on this site answers to that.</p>
+            </>
           )}
-        </div>
+        </Combobox>
         <p className="mono border-t border-hair px-3 py-1 text-note text-ink-2">{SIGNS.join('  ')}</p>
       </Popup>
     </Popover.Root>
@@ -204,19 +198,4 @@ interface NowProps {
 function Now({ site, menu, hash, language, list }: NowProps) {
   const now = useQuery(listingQuery(site, menu, hash, list, language)).data
   return now ? `${now.count} now` : null
-}
-
-function Option(props: { id: string; chosen: boolean; onChoose: () => void; children: React.ReactNode }) {
-  return (
-    // biome-ignore lint/a11y/useKeyWithClickEvents: the combobox above has the keys
-    <div
-      id={props.id}
-      role="option"
-      aria-selected={props.chosen}
-      onClick={props.onChoose}
-      className="flex cursor-pointer items-baseline gap-2 rounded-xs px-2 py-1 whitespace-nowrap aria-selected:bg-dusk-ground"
-    >
-      {props.children}
-    </div>
-  )
 }

@@ -1,5 +1,5 @@
-import { useEffect, useRef, useState } from 'react'
-import { drawnPage } from './drawn'
+import { useEffect } from 'react'
+import { useDrawnPage } from './useDrawnPage'
 import { useSize } from './useSize'
 
 interface Props {
@@ -22,43 +22,35 @@ interface Props {
 /** A drawing in a frame of its own: neither our styles nor scripts reach in, and nothing in it leads anywhere. */
 export function DrawnFrame(props: Props) {
   const { html, label, language, width, onPlace, here, hold = 'normal', className = '' } = props
-  const frame = useRef<HTMLIFrameElement>(null)
   const [box, space] = useSize()
   const scale = width > 0 ? Math.min(1, space.width / width) : 1
-  const [ready, setReady] = useState(false)
-  const clicked = useRef(onPlace)
-  clicked.current = onPlace
-  useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
-    if (!page) return
-    page.documentElement.lang = language
-    page.body.innerHTML = html
-    if (here) page.querySelector(`[data-location="${CSS.escape(here)}"]`)?.setAttribute('data-here', '')
-    if (hold !== 'normal') page.querySelector('.level-1 > .entry')?.setAttribute('data-state', hold)
-  }, [ready, html, language, here, hold])
-  useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
-    if (!page) return
-    const click = (event: Event) => {
-      event.preventDefault()
-      const target = event.target as Element
+  const { frame, page, drawn } = useDrawnPage({
+    label,
+    html,
+    language,
+    onClick: (target) => {
       const place = target.closest('[data-location]')?.getAttribute('data-location')
       const entry = target.closest('[data-entry]')?.getAttribute('data-entry')
-      if (place) clicked.current?.(place, entry?.split(/[:/]/)[0] ?? null)
+      if (place) onPlace?.(place, entry?.split(/[:/]/)[0] ?? null)
+    },
+  })
+  useEffect(() => {
+    if (!page || !drawn) return
+    const place = here ? page.querySelector(`[data-location="${CSS.escape(here)}"]`) : null
+    const entry = hold === 'normal' ? null : page.querySelector('.level-1 > .entry')
+    place?.setAttribute('data-here', '')
+    entry?.setAttribute('data-state', hold)
+    return () => {
+      place?.removeAttribute('data-here')
+      entry?.removeAttribute('data-state')
     }
-    page.addEventListener('click', click)
-    return () => page.removeEventListener('click', click)
-  }, [ready])
+  }, [page, drawn, here, hold])
   return (
     <div ref={box} className={`relative overflow-hidden border border-hair bg-white ${className}`}>
       <iframe
-        ref={frame}
-        title={label}
+        {...frame}
         // A picture: nothing in it takes a key, and the end of a sheet must not be a place that keys do not come back from.
         tabIndex={-1}
-        sandbox="allow-same-origin"
-        srcDoc={drawnPage(label)}
-        onLoad={() => setReady(true)}
         className="absolute top-0 left-0 origin-top-left border-0"
         style={{ width, height: scale > 0 ? space.height / scale : 0, transform: `scale(${scale})` }}
       />

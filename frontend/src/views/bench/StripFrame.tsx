@@ -1,5 +1,5 @@
-import { useEffect, useRef, useState } from 'react'
-import { drawnPage } from '../../parts/drawn'
+import { useEffect } from 'react'
+import { useDrawnPage } from '../../parts/useDrawnPage'
 import { useSize } from '../../parts/useSize'
 
 /** States that can be held, so that they can be looked at without a steady hand. */
@@ -28,8 +28,6 @@ interface Props {
   onItem: (id: string) => void
 }
 
-const PAGE = drawnPage('As visitors get it')
-
 /** A place in a frame of its own: neither our styles nor scripts reach in, and nothing in it leads anywhere. */
 export function StripFrame({
   html,
@@ -44,45 +42,23 @@ export function StripFrame({
   hold,
   onItem,
 }: Props) {
-  const frame = useRef<HTMLIFrameElement>(null)
   const [box, space] = useSize()
   const width = at ?? Math.max(atLeast, space.width)
   const scale = width > 0 ? Math.min(1, space.width / width) : 1
   useEffect(() => onWidth(Math.round(width), scale), [onWidth, width, scale])
-  const [ready, setReady] = useState(false)
-  const [drawn, setDrawn] = useState('')
-  const clicked = useRef(onItem)
-  clicked.current = onItem
-
-  useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
-    if (!page) return
-    const click = (event: Event) => {
-      event.preventDefault()
-      const entry = (event.target as Element).closest('[data-entry]')?.getAttribute('data-entry')
-      if (entry) clicked.current(entry.split(/[:/]/)[0] ?? entry)
-    }
-    page.addEventListener('click', click)
-    return () => page.removeEventListener('click', click)
-  }, [ready])
-  useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
-    if (!page) return
-    // A long menu takes longer to draw than a key press may wait: it is drawn when nothing else is to do.
-    const idle = window.requestIdleCallback(
-      () => {
-        page.documentElement.lang = language
-        page.body.innerHTML = html
-        setDrawn(html)
-      },
-      { timeout: 1_000 },
-    )
-    return () => window.cancelIdleCallback(idle)
-  }, [ready, html, language])
+  const { frame, page, drawn } = useDrawnPage({
+    label,
+    html,
+    language,
+    unhurried: true,
+    onClick: (target) => {
+      const entry = target.closest('[data-entry]')?.getAttribute('data-entry')
+      if (entry) onItem(entry.split(/[:/]/)[0] ?? entry)
+    },
+  })
   // Marked from outside: choosing another line must not draw a menu of two thousand entries again.
   useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
-    if (!page) return
+    if (!page || !drawn) return
     const entry =
       (chosen && page.querySelector(`[data-entry="${CSS.escape(chosen)}"]`)) ||
       (hold === 'normal' || hold === 'open' ? null : page.querySelector('.level-1 > .entry'))
@@ -104,13 +80,12 @@ export function StripFrame({
       entry.removeAttribute('data-chosen')
       for (const one of marked) one.removeAttribute('data-state')
     }
-  }, [ready, drawn, chosen, hold])
+  }, [page, drawn, chosen, hold])
 
   useEffect(() => {
-    const page = ready ? frame.current?.contentDocument : null
     const place = drawn ? page?.querySelector('.place') : null
     place?.classList.toggle('is-drawer', drawerBelow != null && width < drawerBelow)
-  }, [ready, drawn, drawerBelow, width])
+  }, [page, drawn, drawerBelow, width])
 
   return (
     <div
@@ -118,11 +93,7 @@ export function StripFrame({
       className={`relative overflow-hidden rounded-t-sign border border-b-0 border-hair bg-white ${low ? 'mt-1 h-[44px] flex-none [@media(max-height:599px)]:hidden' : 'min-h-0 flex-1'}`}
     >
       <iframe
-        ref={frame}
-        title={label}
-        sandbox="allow-same-origin"
-        srcDoc={PAGE}
-        onLoad={() => setReady(true)}
+        {...frame}
         className="absolute top-0 left-0 origin-top-left border-0"
         style={{ width, height: space.height / scale, transform: `scale(${scale})` }}
       />

@@ -1,0 +1,99 @@
+import { type KeyboardEvent, type ReactNode, type Ref, useEffect, useId, useRef } from 'react'
+
+interface Props<T> {
+  /** What the field asks for, and what its list is called. */
+  label: string
+  listLabel: string
+  words: string
+  onWords: (words: string) => void
+  options: readonly T[]
+  keyOf: (option: T) => string
+  /** Which of the options Enter takes. */
+  at: number
+  onAt: (at: number) => void
+  /** Enter was pressed; the option is absent where there is none. */
+  onEnter: (option: T | undefined) => void
+  onTake: (option: T) => void
+  /** Keys besides arrows and Enter. */
+  onKeyDown?: (event: KeyboardEvent) => void
+  children: (option: T, chosen: boolean) => ReactNode
+  /** What stands in the list after its options, or in place of them. */
+  after?: ReactNode
+  placeholder?: string
+  input?: Ref<HTMLInputElement>
+  className?: string
+  listClassName?: string
+}
+
+/** A field with a list of what answers to its words (the combobox of WAI-ARIA's authoring practices): arrows go round it. */
+export function Combobox<T>(props: Props<T>) {
+  const { words, options, keyOf, at, onAt, onEnter, onTake } = props
+  const list = useId()
+  const onKeyDown = (event: KeyboardEvent) => {
+    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+    if (step) {
+      event.preventDefault()
+      onAt((at + step + options.length) % Math.max(options.length, 1))
+    } else if (event.key === 'Enter') {
+      event.preventDefault()
+      event.stopPropagation()
+      onEnter(options[at])
+    } else props.onKeyDown?.(event)
+  }
+  return (
+    <>
+      <input
+        ref={props.input}
+        role="combobox"
+        aria-label={props.label}
+        aria-expanded="true"
+        aria-controls={list}
+        aria-activedescendant={options[at] === undefined ? undefined : `${list}-${at}`}
+        autoComplete="off"
+        value={words}
+        placeholder={props.placeholder}
+        onChange={(event) => props.onWords(event.target.value)}
+        onKeyDown={onKeyDown}
+        className={`w-full border-b border-edge bg-transparent outline-none ${props.className ?? ''}`}
+      />
+      <div
+        id={list}
+        role="listbox"
+        aria-label={props.listLabel}
+        className={`overflow-auto ${props.listClassName}`}
+      >
+        {options.map((option, index) => (
+          <Option
+            key={keyOf(option)}
+            id={`${list}-${index}`}
+            chosen={index === at}
+            onTake={() => onTake(option)}
+          >
+            {props.children(option, index === at)}
+          </Option>
+        ))}
+        {props.after}
+      </div>
+    </>
+  )
+}
+
+function Option(props: { id: string; chosen: boolean; onTake: () => void; children: ReactNode }) {
+  const line = useRef<HTMLDivElement>(null)
+  useEffect(() => {
+    if (props.chosen) line.current?.scrollIntoView({ block: 'nearest' })
+  }, [props.chosen])
+  return (
+    // biome-ignore lint/a11y/useKeyWithClickEvents: the field above has the keys
+    <div
+      ref={line}
+      id={props.id}
+      role="option"
+      aria-selected={props.chosen}
+      onClick={props.onTake}
+      className="flex min-h-6 cursor-pointer items-baseline gap-2 rounded-xs px-2 py-1 whitespace-nowrap aria-selected:bg-dusk-ground"
+    >
+      {props.children}
+    </div>
+  )
+}
