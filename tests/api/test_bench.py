@@ -100,13 +100,18 @@ async def test_what_is_read_is_told_before_anything_is_kept(as_ines: httpx.Async
         as_ines, b"path,label,target,colour\n1,Fares,/fares,red\n2,Bad,javascript:x,\n", name="Fares"
     )
     assert table["document"]["items"][0]["target"] == {"page": "fares"}
-    assert [note["where"] for note in table["notes"]] == ["column 4", "line 3"]
+    assert [note["where"] for note in table["notes"]] == ["line 3"]
+    assert [(one["head"], one["role"]) for one in table["table"]["columns"]][2:] == [("target", "target"), ("colour", "")]
     menus = await incoming(
         as_ines, "<nav aria-label=A><a href=/fares>F</a></nav><nav><ul><li><a href=/b>B</a></ul></nav>"
     )
     assert [menu["title"] for menu in menus] == ["A", "Contents"]
-    refused = await as_ines.post(f"{SITE}/incoming/data", content=b"A -> javascript:x")
-    assert (refused.status_code, refused.json()["where"][:6]) == (422, "line 1")
+    (told,) = await incoming(as_ines, "A -> javascript:x")
+    assert (told["notes"][0]["where"], told["document"]["items"][0]["target"]) == (
+        "line 1", {"pending": {"note": "was not understood: javascript:x"}},
+    )  # fmt: skip
+    refused = await as_ines.post(f"{SITE}/incoming/data", content=b"PK\x03\x04 a spreadsheet's own file")
+    assert (refused.status_code, "save it as CSV" in refused.text) == (422, True)
     assert len((await read(as_ines))["document"]["items"]) == 6, "nothing was kept"
 
 

@@ -324,3 +324,39 @@ def test_the_menus_name_is_taken_back_like_all_else(ines_page: Page, menu: str, 
     page.get_by_role("button", name="Redo").click()
     expect(name).to_have_value("Called otherwise")
     eventually(lambda: "Called otherwise" in outline_of(world, menu))
+
+
+def test_half_a_rule_counts_as_unsaved_and_is_put_where_it_belongs(ines_page: Page, menu: str, world: World) -> None:
+    page = ines_page
+    opened(page, menu)
+    choose(page, "Fares")
+    item = page.get_by_role("region", name="Item")
+    item.get_by_text("type", exact=True).click()
+    item.get_by_role("textbox", name="Rule").fill("signed_in")
+    expect(page.get_by_text("still being typed, not saved yet")).to_be_visible()
+    # Away by key, without ever having left the field.
+    page.keyboard.press("Control+.")
+    page.keyboard.type("ledger")
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("heading", name="Ledger")).to_be_visible()
+    eventually(lambda: "when signed_in" in outline_of(world, menu))
+
+
+def test_lines_that_differ_say_how_and_take_one_device_more_or_less(ines_page: Page, menu: str, world: World) -> None:
+    page = ines_page
+    opened(page, menu)
+    choose(page, "Times")
+    item = page.get_by_role("region", name="Item")
+    item.get_by_role("checkbox", name="phone").uncheck()
+    page.get_by_role("row").first.click()
+    page.keyboard.press("Shift+ArrowDown")
+    expect(item.get_by_text("differs")).to_be_visible()
+    expect(item.get_by_role("checkbox", name="phone")).to_have_js_property("indeterminate", True)
+    item.get_by_role("checkbox", name="tablet").uncheck()
+    expect(item.get_by_role("checkbox", name="tablet")).not_to_be_checked()
+
+    def kept() -> bool:
+        shop, times, *_ = outline_of(world, menu).splitlines()[1:]
+        return times.endswith("{on desktop}") and "tablet" not in shop and "phone" in shop and "desktop" in shop
+
+    eventually(kept)

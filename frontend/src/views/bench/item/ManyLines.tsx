@@ -66,7 +66,7 @@ export function ManyLines({ site, editor, row, bounds, editable }: Props) {
       <dl className="mt-3 grid grid-cols-[70px_minmax(0,1fr)] gap-x-2.5 gap-y-2 text-body">
         <Line name="on">
           <DeviceBoxes
-            devices={(shared(devicesOf) ?? null) as Device[] | null}
+            devices={DEVICES.filter((device) => items.every((item) => devicesOf(item).includes(device)))}
             mixed={DEVICES.filter((device) => differs((item) => devicesOf(item).includes(device)))}
             disabled={!editable}
             onToggle={(device, on) =>
