@@ -101,7 +101,10 @@ async def test_what_is_read_is_told_before_anything_is_kept(as_ines: httpx.Async
     )
     assert table["document"]["items"][0]["target"] == {"page": "fares"}
     assert [note["where"] for note in table["notes"]] == ["line 3"]
-    assert [(one["head"], one["role"]) for one in table["table"]["columns"]][2:] == [("target", "target"), ("colour", "")]
+    assert [(one["head"], one["role"]) for one in table["table"]["columns"]][2:] == [
+        ("target", "target"),
+        ("colour", ""),
+    ]
     menus = await incoming(
         as_ines, "<nav aria-label=A><a href=/fares>F</a></nav><nav><ul><li><a href=/b>B</a></ul></nav>"
     )

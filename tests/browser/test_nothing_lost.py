@@ -102,9 +102,7 @@ def test_what_cannot_be_saved_is_announced_and_saved_once_the_line_is_back(
     typed(page, "Times", " of day")
     expect(page.get_by_text("not saved, trying again")).to_be_visible()
     page.get_by_role("link", name="Shelf").click()
-    told = page.get_by_role("status").filter(
-        has_text="1 edit of Kept of Thornby Heritage Railway is not saved yet"
-    )
+    told = page.get_by_role("status").filter(has_text="1 edit of Kept of Thornby Heritage Railway is not saved yet")
     expect(told).to_be_visible()
     page.get_by_role("button", name="Sign out").click()
     asked = page.get_by_role("alertdialog", name="Not everything is saved yet")
