@@ -339,6 +339,7 @@ export function Outline(props: Props) {
     const lines = editor.chosen.has(id) ? editor.chosen : new Set([id])
     const item = find(editor.tree, id)?.item
     setLifted(lines)
+    said.current = ''
     editor.say(
       lines.size > 1 ? `Lifted ${lines.size} lines.` : `Lifted ${item ? labelOf(item, languages) : ''}.`,
     )
@@ -346,11 +347,13 @@ export function Outline(props: Props) {
   const putDown = () => {
     setDrop(null)
     setLifted(NONE)
-    said.current = ''
+    said.current = null
   }
-  const said = useRef('')
+  /** What was said last of the drag; null while there is none: a list that scrolled on tells of a move after its end. */
+  const said = useRef<string | null>(null)
   /** Where the lines would land is drawn, and said once each time that it is another place. */
   const hover = (event: DragMoveEvent) => {
+    if (said.current === null) return
     const spot = landingOf(event)
     setDrop(spot)
     if (!spot) return
