@@ -10,6 +10,8 @@ _ADDRESS_BEHIND = re.compile(r"^([ \t]*)(.*?\S)(?:\s*[:–—|]|\s+-)?\s+<?(http
 _IN_BRACKETS = re.compile(r"^([ \t]*)\[([^\]]+)\]\(<?([^)\s]+?)>?\)$")
 _MARK = re.compile(r"^([ \t]*(?:[-*+•‣◦–—·▪☐]|\[[ x]\])\s+)+(?=\S)")
 _NESTED = "  "
+_LONGEST = 1_000
+"""Characters of a line that is looked through: no label and address are longer."""
 
 
 def as_outline(text: str) -> str:
@@ -34,7 +36,7 @@ def _by_number(lines: list[str]) -> list[str]:
 
 def _led(line: str) -> str:
     """An address behind the words, or words in brackets before one in parentheses, become a target."""
-    if "->" in line or "{" in line:
+    if "->" in line or "{" in line or len(line) > _LONGEST:
         return line
     mark = _MARK.match(line)
     margin = line[: len(line) - len(line.lstrip(" \t"))]

@@ -14,6 +14,8 @@ _NEAR = 0.82
 """How alike two titles are, by difflib's ratio, that may be the same with a slip or a word more."""
 _OFFERED = 5
 _LOOKED_AT = 40
+_NEARLY = 300
+"""Entries for which titles that are only alike are looked for: nobody looks through more of them."""
 _BEHIND = re.compile(r"\s+[|–—·»-]\s+[^|–—·»]+$")
 
 
@@ -36,14 +38,17 @@ class MatchedTitles:
 def match_titles(document: MenuDocument, pages: Iterable[Page]) -> MatchedTitles:
     """Links that lead nowhere yet, and headings, which may be pages as well but are never taken for one unasked."""
     known = _Titles(pages)
-    asked = 0
+    asked = nearly = 0
     found = []
     for item in _without_address(document):
         words = tuple(item.label.values())
         exact = tuple(dict.fromkeys(ref for text in words for ref in known.of(text)))
-        near = () if exact else tuple(dict.fromkeys(ref for text in words for ref in known.near(text)))
+        near: tuple[str, ...] = ()
+        if not exact and isinstance(item, Link) and nearly < _NEARLY:
+            nearly += 1
+            near = tuple(dict.fromkeys(ref for text in words for ref in known.near(text)))
         asked += isinstance(item, Link) or bool(exact)
-        if exact or (near and isinstance(item, Link)):
+        if exact or near:
             sure = len(exact) == 1 and isinstance(item, Link)
             found.append(TitleMatch(item.id, (exact or near)[:_OFFERED], sure))
     return MatchedTitles(asked, tuple(found))
