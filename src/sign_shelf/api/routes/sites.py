@@ -67,10 +67,15 @@ async def export(
         local = now.astimezone(ZoneInfo(whole.site.zone))
         page = await asyncio.to_thread(site_to_print, whole, day=f"{local.day} {local:%B %Y}")
         return Response(page, media_type="text/html", headers={"content-security-policy": _PRINTED})
-    text = site_to_csv(whole) if form == "csv" else json.dumps(whole.to_json(), ensure_ascii=False, indent=2) + "\n"
+
+    def text() -> str:
+        if form == "csv":
+            return site_to_csv(whole)
+        return json.dumps(whole.to_json(), ensure_ascii=False, indent=2) + "\n"
+
     kind = "text/csv" if form == "csv" else "application/json"
     headers = {"content-disposition": f'attachment; filename="{site}.{form}"'}
-    return Response(text, media_type=kind, headers=headers)
+    return Response(await asyncio.to_thread(text), media_type=kind, headers=headers)
 
 
 @router.get("/pages")
