@@ -49,6 +49,7 @@ def sound(answer: httpx.Response, asked: object) -> None:
         assert f"{answer.status_code}: " in DESCRIBED["components"]["responses"]["Refused"]["description"], asked
 
 
+@pytest.mark.timeout(420)  # Each of some forty views of 20 000 entries, twice.
 def test_every_view_of_the_largest_menu_is_answered(target: Target) -> None:
     """And whoever asks for something small meanwhile is answered meanwhile."""
     with client_of(target.running.base) as other, ThreadPoolExecutor(2) as pool:
