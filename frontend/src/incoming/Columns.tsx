@@ -23,7 +23,7 @@ export function Columns({ table, languages, onSaid }: Props) {
     ['kind', 'kind'],
     ['settings', 'settings'],
     ['menu', 'menu'],
-    ['place', 'place'],
+    ['told', 'told, not read'],
   ] as const
   return (
     <section aria-label="Which column is what" className="border-y border-hair py-1.5 text-small">

@@ -370,8 +370,8 @@ class ResolvedPage(Answer):
 
 
 class TableColumn(Answer):
-    """A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, or empty where
-    it is left out; several labels are the levels of the menu."""
+    """A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, told, or empty
+    where it is left out; several labels are the levels of the menu."""
 
     head: str
     samples: list[str]

@@ -111,7 +111,8 @@ async def write_slot(
     at: datetime,
     called: str | None = None,
 ) -> Written:
-    """Sends a menu to its place, signed with every one of the `secrets`. `called` is the site's own name for its location. `etag` is what the place must still have; None: it must be empty.
+    """Sends a menu to its place, signed with every one of the `secrets`. `called` is the site's own name for its location.
+    `etag` is what the place must still have; None: it must be empty.
 
     The same key with the same body is answered by the site with its first answer. Raises SiteRefused with the
     site's own words where it declines, SourceRefused where no answer came.

@@ -1,6 +1,6 @@
 """What would come into a site's menus: from a paste or file, another menu, or the live page. Nothing is kept."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from typing import Annotated
 
 from fastapi import APIRouter, Query, Request
@@ -22,12 +22,10 @@ from sign_shelf.core.formats.table import Table
 from sign_shelf.core.formats.titles import MatchedTitles
 from sign_shelf.core.model.copying import already_there
 from sign_shelf.core.model.menu import MenuDocument
-from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.tree import count, depth_of
 from sign_shelf.desk import bring_in
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import View, board, menu_on_shelf, site_row
-from sign_shelf.store import sites
+from sign_shelf.desk.portfolio import View, board, menu_on_shelf
 from sign_shelf.store.database import Database
 
 router = APIRouter(prefix="/api/sites/{site}/incoming", tags=["incoming"])
@@ -39,15 +37,9 @@ async def _told(
     database: Database, person: Person, view: View, site: str, into: str | None, found: Iterable[IncomingMenu]
 ) -> list[IncomingMenuOut]:
     menu: MenuDocument | None = None
-    found = list(found)
-    titled: Mapping[str, Page] = {}
-    async with database.transaction() as session:
-        if into is not None:
+    if into is not None:
+        async with database.transaction() as session:
             menu = menu_on_shelf(await board(session, person, site, view), into).document
-        refs = {ref for one in found if one.titles for match in one.titles.matches for ref in match.pages}
-        if refs:
-            row = await site_row(session, person, site)
-            titled = {page.ref: page for page in await sites.pages_of_site(session, row.id) if page.ref in refs}
     return [
         IncomingMenuOut(
             title=one.title,
@@ -58,7 +50,7 @@ async def _told(
             notes=list(one.notes[:200]),
             already=sorted(already_there(one.document.items, menu)) if menu else [],
             table=_table(one.table),
-            titles=_titles(one.titles, titled),
+            titles=_titles(one.titles),
         )
         for one in found
     ]
@@ -71,7 +63,7 @@ def _table(table: Table | None) -> IncomingTable | None:
     return IncomingTable(columns=columns, headed=table.headed, sure=table.sure)
 
 
-def _titles(titles: MatchedTitles | None, pages: Mapping[str, Page]) -> IncomingTitles | None:
+def _titles(titles: MatchedTitles | None) -> IncomingTitles | None:
     if titles is None:
         return None
     return IncomingTitles(
@@ -80,9 +72,8 @@ def _titles(titles: MatchedTitles | None, pages: Mapping[str, Page]) -> Incoming
             TitleMatchOut(
                 item=match.item,
                 pages=[
-                    TitledPage(ref=ref, title=next(iter(page.title.values()), page.path), path=page.path)
-                    for ref in match.pages
-                    if (page := pages.get(ref))
+                    TitledPage(ref=page.ref, title=next(iter(page.title.values()), page.path), path=page.path)
+                    for page in match.pages
                 ],
                 sure=match.sure,
             )

@@ -11,7 +11,7 @@ from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import Answer, ShelfLine, SiteSigns
 from sign_shelf.desk.permission import may
-from sign_shelf.desk.portfolio import boards, facts_of, unknown_change, visible_sites
+from sign_shelf.desk.portfolio import boards, unknown_change, visible_sites
 from sign_shelf.desk.ready import ready, ready_for_signs
 from sign_shelf.store import changes, sites
 from sign_shelf.store import shelf as lines
@@ -48,7 +48,7 @@ async def names(database: Db, person: Someone) -> list[SiteName]:
     """Which sites there are, by name: what is needed to choose one."""
     async with database.transaction() as session:
         rows = await visible_sites(session, person)
-    named = [SiteName(key=row.key, name=facts_of(row).name) for row in rows]
+    named = [SiteName(key=row.key, name=row.name) for row in rows]
     return sorted(named, key=lambda one: (one.name.casefold(), one.key))
 
 

@@ -35,8 +35,9 @@ def strip_html(
     base: str = "",
     width: int | None = None,
 ) -> str:
-    """The place with its menu. `name` stands where the site has its own; pictures are those of the site at `base`; `device` says whether an icon may stand alone.
-    Below the look's own break width, where `width` is known, the drawer has taken over.
+    """The place with its menu. `name` stands where the site has its own; pictures are those of the site at `base`; `device`
+    says whether an icon may stand alone. Below the look's own break width, where `width` is known, the drawer has taken
+    over.
 
     How levels below open follows from the location's look (`opens`), else from its shape.
     """

@@ -76,18 +76,18 @@ def _separator_of_lines(text: str) -> str | None:
     lines = [line[:_TOLD_BY] for line in text.split("\n", _TOLD_BY)[:_TOLD_BY] if line.strip()]
     if not lines:
         return None
-    tabbed = sum(1 for line in lines if "\t" in line.strip())
-    if tabbed and (tabbed >= 0.5 * len(lines) or any(is_address(line.rpartition("\t")[2]) for line in lines)):
-        return "\t"
-    for sign in _SIGNS:
+    for sign in ("\t", *_SIGNS):
         if sum(1 for cell in lines[0].split(sign) if head_role(cell.strip(' "'))) > 1:
             return sign
+    if any("->" in line or "{" in line for line in lines):
+        return None  # An outline, whatever else stands in it.
+    tabbed = [line for line in lines if "\t" in line.strip()]
+    if tabbed and (len(tabbed) >= 0.5 * len(lines) or any(is_address(line.rpartition("\t")[2]) for line in tabbed)):
+        return "\t"
     for sign in _SIGNS:
         counts = [line.count(sign) for line in lines]
         usual = max(set(counts), key=counts.count, default=0)
         if len(lines) < 2 or not usual or counts.count(usual) < 0.9 * len(lines):
-            continue
-        if any(" -> " in line or "{" in line for line in lines):
             continue
         cells = [cell.strip(' "') for line in lines for cell in line.split(sign)]
         if any(is_address(cell) for cell in cells) or (usual > 1 and sign != ","):

@@ -14,9 +14,9 @@ from sign_shelf.core.model.menu import MAX_ITEMS
 LEFT_OUT = ""
 """What a column is that nothing is read from."""
 
-ROLES = ("path", "level", "kind", "label", "target", "settings", "menu", "place")
+ROLES = ("path", "level", "kind", "label", "target", "settings", "menu", "told")
 """What a column can be, besides a label in a language (`label:nl`). Several labels are the levels of a menu, from the top;
-where a menu hangs is not read."""
+what is only told beside them (where a menu hangs, what a page is called) is not read."""
 
 _HEADS = {
     "path": {"path", "number", "no", "no.", "nr", "#", "level path"},
@@ -26,7 +26,7 @@ _HEADS = {
     "target": {"target", "url", "uri", "href", "address", "link", "goes to", "leads to"},
     "settings": {"settings"},
     "menu": {"menu"},
-    "place": {"place", "hangs in"},
+    "told": {"place", "hangs in", "page title"},
 }
 _MAX_CELL = 20_000
 _LOOKED_AT = 200
@@ -80,8 +80,8 @@ def read_table(
     guess: bool = True,
 ) -> Table:
     """`roles` and `headed` are what somebody said; None: whatever it looks like, where `guess` also looks at what stands
-    in columns whose heads are not known. Raises InvalidDocument for a NUL, broken
-    quoting, cells or rows over the limits, and a table without anything."""
+    in columns whose heads are not known. Raises InvalidDocument for a NUL, broken quoting, cells or rows over the limits,
+    and a table without anything."""
     rows = list(_records(text, separator))
     if not rows:
         raise InvalidDocument([Problem(where="line 1", says="the table is empty; it needs a header and rows")])

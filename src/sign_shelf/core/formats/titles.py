@@ -21,10 +21,10 @@ _BEHIND = re.compile(r"\s+[|–—·»-]\s+[^|–—·»]+$")
 
 @dataclass(frozen=True)
 class TitleMatch:
-    """`pages` are references, best first. `sure`: there is one, of exactly that title, and the entry is a link."""
+    """`pages` are the best first. `sure`: there is one, of exactly that title, and the entry is a link."""
 
     item: str
-    pages: tuple[str, ...]
+    pages: tuple[Page, ...]
     sure: bool
 
 
@@ -50,7 +50,8 @@ def match_titles(document: MenuDocument, pages: Iterable[Page]) -> MatchedTitles
         asked += isinstance(item, Link) or bool(exact)
         if exact or near:
             sure = len(exact) == 1 and isinstance(item, Link)
-            found.append(TitleMatch(item.id, (exact or near)[:_OFFERED], sure))
+            called = tuple(known.pages[ref] for ref in (exact or near)[:_OFFERED])
+            found.append(TitleMatch(item.id, called, sure))
     return MatchedTitles(asked, tuple(found))
 
 
@@ -70,11 +71,13 @@ def _waits(item: AnyItem) -> bool:
 
 class _Titles:
     def __init__(self, pages: Iterable[Page]) -> None:
+        self.pages: dict[str, Page] = {}
         self.exact: dict[str, list[str]] = defaultdict(list)
         self.with_word: dict[str, list[str]] = defaultdict(list)
         for page in pages:
             if page.state != "published":
                 continue
+            self.pages[page.ref] = page
             for title in page.title.values():
                 for plain in {plain_title(title), plain_title(_BEHIND.sub("", title))}:
                     if plain and page.ref not in self.exact[plain]:

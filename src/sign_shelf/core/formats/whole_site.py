@@ -6,7 +6,7 @@ from html import escape
 from io import StringIO
 
 from sign_shelf.core.basics.address import joined
-from sign_shelf.core.basics.clock import said_moment
+from sign_shelf.core.basics.clock import said_day, said_moment
 from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.formats.csv import guarded
 from sign_shelf.core.formats.rows import row_of
@@ -33,22 +33,24 @@ from sign_shelf.core.outline.writing import goal_text
 
 def site_to_csv(site: SiteDocument) -> str:
     """A row an entry, menu after menu. `target` is in the outline's notation, `address` what a browser is led to: empty for
-    what has none, a pattern with its facts where it follows from the visitor."""
+    what has none, a pattern with its facts where it follows from the visitor. `page title` is what a link without words of
+    its own says. Read back, the table is the menus."""
     addresses = Addresses.of_site(site)
     first, *others = site.site.languages
     out = StringIO()
     writer = csv.writer(out)
     labels = [f"label:{tag}" for tag in others]
-    writer.writerow(["menu", "place", "path", "kind", "label", *labels, "target", "address", "settings"])
+    heads = ["menu", "place", "path", "kind", "label", *labels, "page title", "target", "address", "settings"]
+    writer.writerow(heads)
     for key, menu in sorted(site.menus.items()):
         number = numbers(menu.items)
         places = ", ".join(_places(site, key))
         for _, item in walk(menu.items):
             row = row_of(item, first, apart=True)
-            says = row.label or _title(item, addresses, first)
-            words = [guarded(says), *(guarded(row.labels.get(tag, "")) for tag in others)]
+            words = [guarded(row.label), *(guarded(row.labels.get(tag, "")) for tag in others)]
+            title = guarded(_title(item, addresses, first))
             where = [guarded(menu.name), guarded(places), number[item.id], row.kind]
-            writer.writerow([*where, *words, row.goal, address_of(item, addresses), row.settings])
+            writer.writerow([*where, *words, title, row.goal, address_of(item, addresses), row.settings])
     return out.getvalue()
 
 
@@ -140,7 +142,7 @@ def _beyond(item: AnyItem, language: str) -> Iterator[str]:
     """What differs from the usual, in words."""
     if isinstance(item, Link) and isinstance(item.target, PendingTarget):
         pending = item.target.pending
-        yield from filter(None, (pending.note, pending.owner, pending.due and f"due {said_moment(pending.due)}"))
+        yield from filter(None, (pending.note, pending.owner, pending.due and f"due {said_day(pending.due)}"))
     if item.from_ or item.until:
         yield " ".join(
             f"{word} {said_moment(at)}" for word, at in (("from", item.from_), ("until", item.until)) if at is not None

@@ -9,6 +9,7 @@ from typing import NoReturn
 from pydantic import TypeAdapter, ValidationError
 
 from sign_shelf.core.basics.ids import ReadableIds
+from sign_shelf.core.basics.text import Words
 from sign_shelf.core.errors import OutlineRefused, Problem
 from sign_shelf.core.model.documents import problems_of
 from sign_shelf.core.model.menu import (
@@ -35,6 +36,7 @@ MAX_LINE = 100_000
 _TAB = 4
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
 _ITEMS: TypeAdapter[tuple[AnyItem, ...]] = TypeAdapter(tuple[Item, ...])
+_NAME: TypeAdapter[str] = TypeAdapter(Words)
 _LANGUAGE = re.compile(r"^([a-z]{2,3}(?:-[A-Za-z0-9]{1,8})*)\s*(?=\")")
 _CONTROL = re.compile(r"[\x00-\x08\x0a-\x1f\x7f]")
 _BARE_ADDRESS = re.compile(r"^https?://\S+$", re.IGNORECASE)
@@ -96,7 +98,8 @@ def parse_outline(text: str, *, language: str = "en") -> MenuDocument:
 
 def read_lines(text: str, *, language: str, notes: list[Problem]) -> MenuDocument:
     """The document of lines as people have them: what `parse_outline` refuses is put into `notes` by its line, and comes
-    in as a pending link that keeps its words. Raises OutlineRefused for more items than a menu takes, and nothing else.
+    in as a pending link that keeps its words. Raises OutlineRefused for more items than a menu takes, and for a line of
+    which not even the words can be kept.
     """
     found: list[tuple[_Line, Raw]] = []
     name: str | None = None
@@ -112,19 +115,29 @@ def read_lines(text: str, *, language: str, notes: list[Problem]) -> MenuDocumen
             line.refuse(f"a menu has at most {MAX_ITEMS} items")
         found.append((line, raw))
     top = _held(found, notes)
+    return menu_document(name or NO_NAME, _valid(top, language, notes))
+
+
+def _valid(top: list[_Branch], language: str, notes: list[Problem]) -> tuple[AnyItem, ...]:
+    """The items; a line that cannot be one as it is, becomes one that holds no more than its words."""
     while True:
         ids = ReadableIds()
         whole = [_whole(branch, ids.take) for branch in top]
         try:
-            return menu_document(name or NO_NAME, _ITEMS.validate_python(whole))
+            return _ITEMS.validate_python(whole)
         except ValidationError as exc:
+            wrong: dict[int, tuple[_Branch, str, Problem]] = {}
             for problem in problems_of(exc):
                 branch, where = _at(top, problem.where)
-                if not branch.as_it_stood:
-                    # The line names its address itself: where in a document it would stand is of no use to who pasted it.
-                    says = f"{where}: {problem.says}" if where and where != "target.url" else problem.says
-                    branch.raw = _as_it_stood(branch.line, language, says, notes)
-                    branch.as_it_stood = True
+                wrong.setdefault(id(branch), (branch, where, problem))
+            for branch, where, problem in wrong.values():
+                if branch.as_it_stood:
+                    # Its words alone are no item either: each line is mended once, so that this ends.
+                    branch.line.refuse(problem.says)
+                # The line names its address itself: where in a document it would stand is of no use to who pasted it.
+                says = f"{where}: {problem.says}" if where and where != "target.url" else problem.says
+                branch.raw = _as_it_stood(branch.line, language, says, notes)
+                branch.as_it_stood = True
 
 
 _UNSEEN = re.compile(r"[\x00-\x08\x0b-\x1f\x7f-\x9f\u2028-\u202e\u2066-\u2069\ud800-\udfff]")
@@ -147,8 +160,9 @@ def _as_it_stood(line: _Line, language: str, says: str, notes: list[Problem]) ->
     """The line as a link that waits for its address, with its words for a label."""
     notes.append(Problem(where=f"line {line.number}", says=says))
     arrow = _arrow(line.text)
-    words = (line.text[:arrow] if arrow > 0 else line.text).strip().strip('"').strip()
-    note = f"was not understood: {line.text[arrow + 2 :].strip()[:200]}" if arrow >= 0 else "was not understood"
+    words = " ".join((line.text[:arrow] if arrow > 0 else line.text).split()).strip('"').strip()
+    goal = " ".join(line.text[arrow + 2 :].split())[:200] if arrow >= 0 else ""
+    note = f"was not understood: {goal}" if goal else "was not understood"
     label = {language: words[:500]} if words and any(letter.isprintable() for letter in words) else {language: "?"}
     return {"kind": "link", "label": label, "target": {"pending": {"note": note}}}
 
@@ -233,7 +247,10 @@ def _menu_name(line: _Line) -> str:
         line.refuse(
             "braces stand alone here", remedy='An outline may begin with {menu "Name"}; settings follow an item.'
         )
-    return name
+    try:
+        return _NAME.validate_python(name)
+    except ValidationError as exc:
+        line.refuse(f"the menu's name: {problems_of(exc)[0].says}")
 
 
 def _branches(lines: list[_Line], language: str) -> list[_Branch]:
