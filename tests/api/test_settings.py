@@ -37,6 +37,10 @@ async def test_settings_are_kept_on_top_of_what_was_read(as_ines: httpx.AsyncCli
     assert (page["name"], page["zone"], page["languages"]) == ("Brackwater", "Europe/Amsterdam", ["en", "nl", "cy"])
     line = (await as_ines.get("/api/ledger", params={"limit": 1})).json()[0]
     assert line["says"].startswith("Brackwater: is called Brackwater, lives by the clock of Europe/Amsterdam")
+    assert (await keep(as_ines, after["hash"], approvals=1)).json()["outside_links"] == "same_tab", (
+        "the rest of the policy stays"
+    )
+    after = await settings(as_ines)
     late = await keep(as_ines, before["hash"], name="Too late")
     assert (late.status_code, (await settings(as_ines))["name"]) == (412, "Brackwater")
     back = await keep(
@@ -94,6 +98,8 @@ async def test_places_have_the_sites_own_names(as_ines: httpx.AsyncClient, brack
     refused = await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": "legal"})
     assert (refused.status_code, "has no Legal line" in refused.text) == (422, True), refused.text
     assert "Say in its settings which of them this is" in refused.text
+    both = await keep(as_ines, wrong.json()["hash"], places={"legal": "header"})
+    assert (both.status_code, "Header bar and Legal line are both header" in both.text) == (409, True), both.text
     right = await keep(as_ines, wrong.json()["hash"], places={})
     assert right.status_code == 200
     assert (await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": "legal"})).status_code == 204

@@ -1,13 +1,13 @@
 """A person with nothing but a keyboard, who is told of every error that the browser's console has."""
 
 import re
-import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 
 from playwright.sync_api import BrowserContext, Locator, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
+from tests.conftest import eventually
 
 _HAS_FOCUS = "node => node === document.activeElement || node.contains(document.activeElement)"
 _FARTHEST = 220
@@ -139,8 +139,9 @@ def hands(context: BrowserContext, person: str = "ines") -> Iterator[Hands]:
 
 def on_the_site(page: Page, shows: Locator, *, so: bool = True) -> None:
     """The client's own page shows it, or no longer does, once it was put live: as a visitor who looks again."""
-    until = time.monotonic() + 40
-    while (shows.count() > 0) != so:
-        assert time.monotonic() < until, f"{shows} is {'not ' if so else ''}there"
-        page.wait_for_timeout(300)
+
+    def looked() -> bool:
         page.reload()
+        return (shows.count() > 0) == so
+
+    eventually(looked, within_s=40)

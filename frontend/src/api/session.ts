@@ -1,20 +1,12 @@
 /** Whose page this is, and whether the server still knows them. */
 import { useSyncExternalStore } from 'react'
+import { listeners } from './listeners'
 
 let owner: string | undefined
 let ended = false
 /** How often somebody signed in over this page: what was asked before that may still be refused. */
 let sittings = 0
-const listeners = new Set<() => void>()
-
-function tell(): void {
-  for (const one of listeners) one()
-}
-
-function subscribe(listener: () => void): () => void {
-  listeners.add(listener)
-  return () => listeners.delete(listener)
-}
+const { tell, subscribe } = listeners()
 
 export function belongsTo(person: string): void {
   owner = person

@@ -1,13 +1,14 @@
 import { useEffect, useRef, useSyncExternalStore } from 'react'
+import { listeners } from '../api/listeners'
 
 /** What can be done in the view that is open, by the name under which it is found. */
 const acts = new Map<string, () => void>()
-const watchers = new Set<() => void>()
+const { tell, subscribe } = listeners()
 let names: readonly string[] = []
 
 function changed(): void {
   names = [...acts.keys()].sort()
-  for (const tell of watchers) tell()
+  tell()
 }
 
 /** Offers something to be done by name while the view that does it is drawn; null: not now. */
@@ -27,11 +28,6 @@ export function useAct(name: string, act: (() => void) | null): void {
   }, [name, offered])
 }
 
-function watch(tell: () => void): () => void {
-  watchers.add(tell)
-  return () => watchers.delete(tell)
-}
-
-export const useActNames = (): readonly string[] => useSyncExternalStore(watch, () => names)
+export const useActNames = (): readonly string[] => useSyncExternalStore(subscribe, () => names)
 
 export const doAct = (name: string): void => acts.get(name)?.()

@@ -3,6 +3,7 @@ import { languageName } from '../lens/lens'
 import { Choice } from '../parts/Choice'
 import { Mark } from '../parts/Mark'
 import { Scrolled } from '../parts/Scrolled'
+import { Tick } from '../parts/Tick'
 
 interface Props {
   table: Schemas['IncomingTable']
@@ -33,14 +34,9 @@ export function Columns({ table, languages, onSaid }: Props) {
         ) : (
           <Mark kind="open">Which column is what?</Mark>
         )}
-        <label className="flex items-baseline gap-1.5 text-ink-2">
-          <input
-            type="checkbox"
-            checked={table.headed}
-            onChange={(event) => onSaid({ columns: roles, headed: event.target.checked })}
-          />
+        <Tick checked={table.headed} onTick={(headed) => onSaid({ columns: roles, headed })}>
           the first line names the columns
-        </label>
+        </Tick>
       </p>
       <Scrolled label="The columns" className="flex gap-3 pb-1">
         {table.columns.map((column, at) => (

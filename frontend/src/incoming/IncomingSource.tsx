@@ -7,6 +7,7 @@ import { Button } from '../parts/Button'
 import { Choice } from '../parts/Choice'
 import { Input, TextArea } from '../parts/Input'
 import { MenuSelect } from '../parts/MenuSelect'
+import { Tick } from '../parts/Tick'
 import { Told } from '../parts/Told'
 import { Words } from '../parts/Words'
 import { Columns } from './Columns'
@@ -215,30 +216,26 @@ export function IncomingSource({ site, into, languages, begun, onFound }: Props)
           <>
             <span className="flex flex-wrap gap-x-4 text-small text-ink-2">
               {shown.already.length > 0 && (
-                <label className="flex items-baseline gap-1.5">
-                  <input
-                    type="checkbox"
-                    checked={already}
-                    onChange={(event) => {
-                      setAlready(event.target.checked)
-                      want(shown, { ...wanted, out: wantedOf(shown, event.target.checked, titles).out })
-                    }}
-                  />
+                <Tick
+                  checked={already}
+                  onTick={(checked) => {
+                    setAlready(checked)
+                    want(shown, { ...wanted, out: wantedOf(shown, checked, titles).out })
+                  }}
+                >
                   leave out what is here already
-                </label>
+                </Tick>
               )}
               {(shown.titles?.matches.length ?? 0) > 0 && (
-                <label className="flex items-baseline gap-1.5">
-                  <input
-                    type="checkbox"
-                    checked={titles}
-                    onChange={(event) => {
-                      setTitles(event.target.checked)
-                      want(shown, { ...wanted, pages: wantedOf(shown, already, event.target.checked).pages })
-                    }}
-                  />
+                <Tick
+                  checked={titles}
+                  onTick={(checked) => {
+                    setTitles(checked)
+                    want(shown, { ...wanted, pages: wantedOf(shown, already, checked).pages })
+                  }}
+                >
                   lead to the pages of the same title
-                </label>
+                </Tick>
               )}
             </span>
             <Preview

@@ -1,6 +1,7 @@
 import type { Schemas } from '../api/client'
 import { Choice } from './Choice'
 import { Input } from './Input'
+import { Tick } from './Tick'
 
 interface Props {
   fact: Schemas['FactChoice']
@@ -45,20 +46,19 @@ export function FactValue({ fact, value, disabled, onChange }: Props) {
           supplied:
         </label>
         {fact.values.map((one) => (
-          <label key={one} className="flex items-baseline gap-1">
-            <input
-              type="checkbox"
-              checked={chosen?.includes(one) ?? false}
-              onChange={() =>
-                onChange(
-                  fact.values.filter((other) =>
-                    other === one ? !chosen?.includes(one) : chosen?.includes(other),
-                  ),
-                )
-              }
-            />
+          <Tick
+            key={one}
+            checked={chosen?.includes(one) ?? false}
+            onTick={() =>
+              onChange(
+                fact.values.filter((other) =>
+                  other === one ? !chosen?.includes(one) : chosen?.includes(other),
+                ),
+              )
+            }
+          >
             {one}
-          </label>
+          </Tick>
         ))}
       </fieldset>
     )

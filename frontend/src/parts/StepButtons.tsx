@@ -1,8 +1,10 @@
 import { Button } from './Button'
 import type { Steps } from './useSteps'
 
-/** The way back and forth through what was changed on a sheet. */
-export function StepButtons<T>({ steps }: { steps: Steps<T> }) {
+type Back = Pick<Steps<unknown>, 'undo' | 'redo' | 'canUndo' | 'canRedo'>
+
+/** The way back and forth through what was changed. */
+export function StepButtons({ steps }: { steps: Back }) {
   return (
     <>
       <Button small onClick={steps.undo} disabled={!steps.canUndo} title="Ctrl+Z">

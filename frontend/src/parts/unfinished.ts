@@ -3,18 +3,10 @@
  * put where it belongs before one leaves.
  */
 import { useEffect, useRef, useSyncExternalStore } from 'react'
+import { listeners } from '../api/listeners'
 
 const open = new Set<() => void>()
-const listeners = new Set<() => void>()
-
-function tell(): void {
-  for (const one of listeners) one()
-}
-
-function subscribe(listener: () => void): () => void {
-  listeners.add(listener)
-  return () => listeners.delete(listener)
-}
+const { tell, subscribe } = listeners()
 
 /** While `unfinished`, `finish` puts what is typed where it belongs; it is called when one leaves, too. */
 export function useUnfinished(unfinished: boolean, finish: () => void): void {

@@ -9,8 +9,9 @@ from sign_shelf.core.basics.address import normal
 from sign_shelf.core.errors import Clash, StaleWrite
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.site import OtherHost, Particulars, Policy
+from sign_shelf.core.model.template import Template
 from sign_shelf.desk.permission import Person, Role, require, role_may
-from sign_shelf.desk.portfolio import facts_of, site_row
+from sign_shelf.desk.portfolio import board, facts_of, site_row
 from sign_shelf.outside.endpoint import discover
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import ledger, people, sites
@@ -45,17 +46,20 @@ async def keep(
     *,
     expected: str,
     wanted: Mapping[str, object],
+    policy: Mapping[str, object],
     now: datetime,
 ) -> Settings:
-    """The particulars with these fields in place of theirs. A new address is asked for what the site can do, where it is
+    """The particulars, and their policy, with these fields in place of theirs. A new address is asked for what the site can do, where it is
     written to. Raises InvalidDocument, StaleWrite, and Clash for another site's address."""
     where = f"sites/{site_key}/settings"
     require(person, "settings", where, site_key)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
         before = facts_of(site)
-        after = read(Particulars, before.to_json() | dict(wanted), what="settings")
+        settled = before.to_json() | dict(wanted) | {"policy": before.policy.to_json() | dict(policy)}
+        after = read(Particulars, settled, what="settings")
         after = after.model_copy(update={"base": normal(after.base, after.base) or after.base})
+        _refuse_shared((await board(session, person, site_key, "live")).template, after, where)
         endpoint = site.endpoint
         asks = site.connection == "endpoint" and after.base != before.base
     if asks:
@@ -83,6 +87,19 @@ async def keep(
         if says:
             ledger.write(session, "settings", f"{after.name}: {says}", at=now, person_id=person.id, site_id=site.id)
         return await _settings(session, site)
+
+
+def _refuse_shared(template: Template, after: Particulars, where: str) -> None:
+    """Two places of the template that are one place of the site: what goes to the one would be undone by the other."""
+    taken: dict[str, str] = {}
+    for place in template.locations:
+        called = after.called(place.key)
+        if called in taken:
+            raise Clash(
+                f"{taken[called]} and {place.title} are both {called}.", where=where,
+                remedy="Say for one of them which other place of the site it is.",
+            )  # fmt: skip
+        taken[called] = place.title
 
 
 async def put_away(database: Database, person: Person, site_key: str, *, away: bool, now: datetime) -> None:

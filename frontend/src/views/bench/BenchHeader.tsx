@@ -10,6 +10,7 @@ import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
 import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
+import { StepButtons } from '../../parts/StepButtons'
 import { clock, when } from '../../parts/times'
 import { useAnythingUnfinished } from '../../parts/unfinished'
 import { WhatChanged } from './WhatChanged'
@@ -80,12 +81,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
         />
         {editable && (
           <>
-            <Button small onClick={editor.undo} disabled={!editor.canUndo} title="Ctrl+Z">
-              Undo
-            </Button>
-            <Button small onClick={editor.redo} disabled={!editor.canRedo} title="Ctrl+Shift+Z">
-              Redo
-            </Button>
+            <StepButtons steps={editor} />
             <PutLive
               site={site}
               live={live}

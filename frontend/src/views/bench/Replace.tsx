@@ -8,6 +8,7 @@ import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
+import { Tick } from '../../parts/Tick'
 
 interface Props {
   editor: Editor
@@ -67,14 +68,9 @@ export function Replace({ editor, languages, finding, onClose }: Props) {
             ['exact', 'capitals count'],
           ] as const
         ).map(([name, says]) => (
-          <label key={name} className="flex items-baseline gap-1.5">
-            <input
-              type="checkbox"
-              checked={sought[name]}
-              onChange={(event) => set({ [name]: event.target.checked })}
-            />
+          <Tick key={name} checked={sought[name]} onTick={(checked) => set({ [name]: checked })}>
             {says}
-          </label>
+          </Tick>
         ))}
       </div>
       <Scrolled label="Where it stands" className="border-t border-hair">

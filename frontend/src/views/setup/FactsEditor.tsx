@@ -9,6 +9,7 @@ import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { StepButtons } from '../../parts/StepButtons'
+import { Tick } from '../../parts/Tick'
 import { Told } from '../../parts/Told'
 import { useSettled } from '../../parts/useSettled'
 import { useSteps } from '../../parts/useSteps'
@@ -182,20 +183,17 @@ export function FactsEditor({ scope, editable, onClose }: Props) {
             <p className="mt-3 flex flex-wrap gap-x-3">
               and those of
               {found?.shared.map((one) => (
-                <label key={one.key} className="flex items-baseline gap-1">
-                  <input
-                    type="checkbox"
-                    checked={followed.includes(one.key)}
-                    onChange={(event) =>
-                      change({
-                        sets: event.target.checked
-                          ? [...followed, one.key]
-                          : followed.filter((key) => key !== one.key),
-                      })
-                    }
-                  />
+                <Tick
+                  key={one.key}
+                  checked={followed.includes(one.key)}
+                  onTick={(checked) =>
+                    change({
+                      sets: checked ? [...followed, one.key] : followed.filter((key) => key !== one.key),
+                    })
+                  }
+                >
                   {one.known.title}
-                </label>
+                </Tick>
               ))}
             </p>
           )}

@@ -6,6 +6,7 @@ import { ColourField } from '../../parts/ColourField'
 import { Field } from '../../parts/Field'
 import { Input } from '../../parts/Input'
 import { LookFields } from '../../parts/LookFields'
+import { Tick } from '../../parts/Tick'
 import { type Fold, KINDS, type Location, REGIONS, SHAPES } from './template'
 
 interface Props {
@@ -77,18 +78,15 @@ export function LocationFields({ location, others, plain, fonts, onChange }: Pro
       <legend className="float-left mr-3 text-ink-2">{says}</legend>
       <span className="flex flex-wrap justify-end gap-x-3">
         {all.map((one) => (
-          <label key={one} className="flex items-baseline gap-1">
-            <input
-              type="checkbox"
-              checked={chosen.includes(one)}
-              onChange={() =>
-                change(
-                  all.filter((other) => (other === one ? !chosen.includes(one) : chosen.includes(other))),
-                )
-              }
-            />
+          <Tick
+            key={one}
+            checked={chosen.includes(one)}
+            onTick={() =>
+              change(all.filter((other) => (other === one ? !chosen.includes(one) : chosen.includes(other))))
+            }
+          >
             {one}
-          </label>
+          </Tick>
         ))}
       </span>
     </fieldset>

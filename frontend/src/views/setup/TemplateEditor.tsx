@@ -11,6 +11,7 @@ import { useLeaving } from '../../parts/Question'
 import { Scrolled } from '../../parts/Scrolled'
 import { Sheet } from '../../parts/Sheet'
 import { StepButtons } from '../../parts/StepButtons'
+import { Tick } from '../../parts/Tick'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
 import { useSteps } from '../../parts/useSteps'
@@ -177,14 +178,9 @@ export function TemplateEditor({ name, version, editable, onClose }: Props) {
             </button>
           ))}
           {(['scrolled', 'drawer'] as const).map((one) => (
-            <label key={one} className="flex items-baseline gap-1">
-              <input
-                type="checkbox"
-                checked={state[one]}
-                onChange={(event) => setState({ ...state, [one]: event.target.checked })}
-              />
+            <Tick key={one} checked={state[one]} onTick={(checked) => setState({ ...state, [one]: checked })}>
               {one === 'drawer' ? 'drawer open' : one}
-            </label>
+            </Tick>
           ))}
         </div>
         <Told error={drawn.error ?? keep.error} />

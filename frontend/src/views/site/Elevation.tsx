@@ -6,6 +6,7 @@ import { elevationQuery, pagesQuery } from '../../api/queries'
 import { useLens } from '../../lens/useLens'
 import { Choice } from '../../parts/Choice'
 import { DrawnFrame } from '../../parts/DrawnFrame'
+import { Tick } from '../../parts/Tick'
 import { Trouble } from '../../parts/Trouble'
 import { Words } from '../../parts/Words'
 
@@ -40,10 +41,9 @@ export function Elevation({ site }: { site: Schemas['SitePage'] }) {
           onChoose={(one) => setScrolled(one === 'scrolled')}
           className="gap-x-3"
         />
-        <label className="flex items-baseline gap-1">
-          <input type="checkbox" checked={drawer} onChange={(event) => setDrawer(event.target.checked)} />
+        <Tick checked={drawer} onTick={(checked) => setDrawer(checked)}>
           drawer open
-        </label>
+        </Tick>
         <label className="ml-auto flex min-w-0 items-baseline gap-1">
           on
           <Choice

@@ -10,6 +10,7 @@ import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
+import { Tick } from '../../parts/Tick'
 import { Told } from '../../parts/Told'
 import type { ReadSite } from './readSite'
 
@@ -148,10 +149,9 @@ function FoundMenu({ menu, proposal, kept, onToggle }: FoundProps) {
       className={`rounded-sign border-[1.5px] bg-plate px-3 py-2 ${kept ? 'border-ink' : 'border-dashed border-ink-3 opacity-70'}`}
     >
       <h3 className="flex items-baseline gap-2 font-semibold">
-        <label className="flex items-baseline gap-2">
-          <input type="checkbox" checked={kept} onChange={onToggle} />
+        <Tick checked={kept} onTick={onToggle}>
           {menu.title}
-        </label>
+        </Tick>
         <span className="ml-auto text-note font-normal text-ink-2">
           {rows.length} · {menu.where}
         </span>

@@ -66,16 +66,14 @@ async def keep(
     site: str, body: SettingsBody, database: Db, fetcher: Net, person: Someone, expected: Expected, now: Now
 ) -> SettingsOut:
     """Keeps what is given; a new address is asked first for what the site can do there."""
-    wanted = body.model_dump(exclude_none=True, exclude={"outside_links", "approvals"})
-    if body.outside_links is not None or body.approvals is not None:
-        policy = (await site_settings.settings(database, person, site)).particulars.policy.to_json()
-        if body.outside_links is not None:
-            policy["outside_links"] = None if body.outside_links == "as they are" else body.outside_links
-        if body.approvals is not None:
-            policy["approvals"] = body.approvals
-        wanted["policy"] = policy
+    wanted = body.model_dump(exclude_none=True)
+    links = wanted.pop("outside_links", None)
+    policy = {
+        **({"outside_links": None if links == "as they are" else links} if links else {}),
+        **({"approvals": wanted.pop("approvals")} if "approvals" in wanted else {}),
+    }
     return _out(
-        await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, now=now)
+        await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, policy=policy, now=now)
     )  # fmt: skip
 
 

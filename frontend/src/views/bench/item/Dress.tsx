@@ -9,6 +9,7 @@ import { Button } from '../../../parts/Button'
 import { DayField } from '../../../parts/DayField'
 import { Input } from '../../../parts/Input'
 import { Popup } from '../../../parts/Popup'
+import { Tick } from '../../../parts/Tick'
 import { useUnfinished } from '../../../parts/unfinished'
 import { Words } from '../../../parts/Words'
 import { InLanguage, Line, type SetItem } from './line'
@@ -69,15 +70,13 @@ export function Dress({ item, can, languages, editable, set }: Props) {
             onChoose={(icon) => change(icon ? { icon } : { icon: undefined, icon_only: undefined })}
           />
           {look.icon && (
-            <label className="flex items-baseline gap-1.5">
-              <input
-                type="checkbox"
-                disabled={!editable}
-                checked={look.icon_only ?? false}
-                onChange={(event) => change({ icon_only: event.target.checked })}
-              />
+            <Tick
+              disabled={!editable}
+              checked={look.icon_only ?? false}
+              onTick={(checked) => change({ icon_only: checked })}
+            >
               alone on wide screens
-            </label>
+            </Tick>
           )}
         </span>
         <NotShown can={can} what="icons" set={look.icon !== undefined} />

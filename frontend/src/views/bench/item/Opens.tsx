@@ -8,6 +8,7 @@ import { Button } from '../../../parts/Button'
 import { Input } from '../../../parts/Input'
 import { Mark } from '../../../parts/Mark'
 import { Popup } from '../../../parts/Popup'
+import { Tick } from '../../../parts/Tick'
 import { Line, type SetItem } from './line'
 import { NotShown } from './NotShown'
 
@@ -36,15 +37,13 @@ export function Opens({ item, site, editable, set }: Props) {
   return (
     <Line name="opens">
       <span className="flex flex-wrap items-baseline gap-x-3">
-        <label className="flex items-baseline gap-2">
-          <input
-            type="checkbox"
-            disabled={!editable}
-            checked={item.new_tab ?? false}
-            onChange={(event) => put({ new_tab: event.target.checked }, 'tab')}
-          />
+        <Tick
+          disabled={!editable}
+          checked={item.new_tab ?? false}
+          onTick={(checked) => put({ new_tab: checked }, 'tab')}
+        >
           in a new tab
-        </label>
+        </Tick>
         <Relations rel={rel} editable={editable} onChange={(next) => put({ rel: next }, 'rel')} />
       </span>
       <NotShown can={site.can} what="new-tab" set={item.new_tab ?? false} />
