@@ -4641,8 +4641,8 @@ export interface components {
         };
         /**
          * TableColumn
-         * @description A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, or empty where
-         *     it is left out; several labels are the levels of the menu.
+         * @description A column of a table that came in. `role`: path, level, kind, label, `label:nl`, target, settings, menu, told, or empty
+         *     where it is left out; several labels are the levels of the menu.
          */
         TableColumn: {
             /** Head */
