@@ -207,6 +207,31 @@ def test_two_windows_of_one_person_meet_without_being_asked(
     expect(ines_page.get_by_role("dialog", name="Two edits meet")).to_have_count(0)
 
 
+def test_a_window_elsewhere_leaves_a_menu_to_the_bench_that_is_at_work_on_it(
+    ines_page: Page, menu: str, world: World
+) -> None:
+    """What is kept in the browser stands in every window of it, and only one of them sends it."""
+    opened(ines_page, menu)
+    elsewhere = ines_page.context.new_page()
+    elsewhere.goto(world.base)
+    sent: list[str] = []
+    for window, name in ((ines_page, "bench"), (elsewhere, "shelf")):
+        window.on("request", lambda request, name=name: request.method == "PUT" and sent.append(name))
+    typed(ines_page, "Shop", " here")
+    for label in ("Shop here", "Shop here and there"):
+        ines_page.keyboard.type(label.removeprefix("Shop here"))
+        expect(elsewhere.get_by_text("of Kept of").first).to_be_visible()
+        eventually(lambda label=label: f"{label} " in outline_of(world, menu))
+        expect(elsewhere.get_by_text("of Kept of")).to_have_count(0)
+    assert set(sent) == {"bench"}
+    # The window at work is closed in the middle of it: now it is the other's.
+    ines_page.route("**/menus/*", lambda route: route.abort() if route.request.method == "PUT" else route.continue_())
+    typed(ines_page, "Fares", " by tram")
+    expect(elsewhere.get_by_text("of Kept of")).to_be_visible()
+    ines_page.close()
+    eventually(lambda: "Fares by tram" in outline_of(world, menu), within_s=40)
+
+
 def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: str) -> None:
     """Leaving the label ends a step, though the next one is typed in the same place."""
     page = ines_page

@@ -5,6 +5,7 @@
 import { flushSync } from 'react-dom'
 import { answered, type Conflict, client, Refused, type Schemas } from '../api/client'
 import { finishAll } from '../parts/unfinished'
+import { alone, holding } from './atWork'
 import { brought, editsBetween } from './brought'
 import type { MenuDocument } from './tree'
 import { dropUnsaved, keepUnsaved, type Unsaved } from './unsaved'
@@ -48,6 +49,7 @@ export class Saver {
   private told: SaveState['status'] = 'saved'
   private leaving = false
   private tries = 0
+  private letGo: (() => void) | null = null
 
   /** The change that the menu was read or saved in. What is saved on leaving goes there, wherever one works by then. */
   home: string | undefined
@@ -64,6 +66,7 @@ export class Saver {
 
   changed(document: () => MenuDocument): void {
     onBench.add(this)
+    this.letGo ??= holding(this.person, this.site.key, this.menu)
     let written: MenuDocument | null = null
     this.latest = () => {
       written ??= document()
@@ -86,10 +89,13 @@ export class Saver {
   }
 
   /** As `flush`, when the menu is no longer on the bench. */
-  leave(): Promise<boolean> {
+  async leave(): Promise<boolean> {
     this.leaving = true
+    const saved = await this.flush()
     onBench.delete(this)
-    return this.flush()
+    this.letGo?.()
+    this.letGo = null
+    return saved
   }
 
   /** Sets out from what somebody else saved, which is on the screen already. False where something waits to be saved. */
@@ -284,8 +290,15 @@ export async function saveAll(): Promise<void> {
   await Promise.race([Promise.all([...onBench].map((one) => one.flush())), enough])
 }
 
-/** Saves what was left unsaved of a menu that is not on the bench. False where it has to wait, or needs its person. */
-export async function saveLeftover(person: string, left: Unsaved): Promise<boolean> {
+/**
+ * Saves what was left unsaved of a menu that no bench is at work on, in this window or another. False where it has to
+ * wait, or needs its person.
+ */
+export function saveLeftover(person: string, left: Unsaved): Promise<boolean> {
+  return alone(person, left.site, left.menu, () => sendLeftover(person, left))
+}
+
+async function sendLeftover(person: string, left: Unsaved): Promise<boolean> {
   const { site, menu, hash, home, document } = left
   try {
     await answered(

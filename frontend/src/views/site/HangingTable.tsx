@@ -4,7 +4,9 @@ import {
   type DragEndEvent,
   type DragOverEvent,
   type DragStartEvent,
+  MeasuringStrategy,
   PointerSensor,
+  pointerWithin,
   useDroppable,
   useSensor,
   useSensors,
@@ -73,7 +75,9 @@ function spokenFor(site: Site) {
       },
       onDragEnd: ({ active, over }: DragEndEvent) => {
         const where = place(over?.data.current)
-        return where ? `${menu(active.id)} hung in ${where}.` : `${menu(active.id)} put back.`
+        const refused = over && whyNot(site, over.data.current as Cell, String(active.id))
+        if (refused) return `${menu(active.id)} does not go into ${where}: ${refused}.`
+        return where ? `${menu(active.id)} dropped on ${where}.` : `${menu(active.id)} put back.`
       },
       onDragCancel: ({ active }: DragCancelEvent) => `${menu(active.id)} put back.`,
     },
@@ -106,6 +110,9 @@ export function HangingTable({ site, editable, more, tray }: Props) {
   return (
     <DndContext
       sensors={sensors}
+      // Where the pointer is, not where most of the card lies over.
+      collisionDetection={pointerWithin}
+      measuring={{ droppable: { strategy: MeasuringStrategy.Always } }}
       onDragStart={({ active }) => {
         setDragged(String(active.id))
         // The end of a drag is a click on the menu's link as well; it must not lead away.
