@@ -199,26 +199,37 @@ async ([link, shows]) => {
 }
 """
 _VIEWS = [
-    ("nav a[href^='/ledger']", "main td"),
-    ("nav a[href^='/setup']", "main tbody th"),
-    ("nav a[href^='/shelf']", "main [data-site] h2"),
-    ("main h2 a[href^='/sites/brackwater']", "main table td a"),
-    ("main table td a[href*='/menus/header']", "main [role=row]"),
+    ("ledger", "nav a[href^='/ledger']", "main td"),
+    ("setup", "nav a[href^='/setup']", "main tbody th"),
+    ("shelf", "nav a[href^='/shelf']", "main [data-site] h2"),
+    ("site", "main h2 a[href^='/sites/brackwater']", "main table td a"),
+    ("bench", "main table td a[href*='/menus/header']", "main [role=row]"),
 ]
-"""What is clicked, and the first of what the view tells."""
+"""Views, what is clicked to come to each, and the first of what it tells."""
+
+
+LOOKED_AT_S = 2.0
+"""How long somebody looks at a view before going on; what its links lead to is read ahead meanwhile."""
 
 
 def _changes(page: Page) -> tuple[str, str, str, str, str]:
-    """From the click on a link, which nothing pointed at before, to the first of what the next view tells, each twice."""
+    """From the click on a link, which nothing pointed at before, to the first of what the next view tells."""
     page.goto("/shelf")
-    page.get_by_role("heading", name="Shelf", exact=True).wait_for()
     page.locator("main [data-site] h2").first.wait_for()
-    first, again = ([page.evaluate(_CHANGE, list(view)) for view in _VIEWS] for _ in range(2))
-    worst = [max(spent) for spent in (first, again)]
+    rounds = [[_changed(page, view) for view in _VIEWS] for _ in range(4)]
+    first, *others = rounds
+    medians = [sorted(spent)[1] for spent in zip(*others, strict=True)]
+    each = ", ".join(f"{name} {spent:.0f}" for (name, _, _), spent in zip(_VIEWS, medians, strict=True))
     return (
         "a view's change to its first content",
-        "shelf, ledger, setup, site, bench",
-        f"at most {worst[0]:.0f} ms for the first time in a browser, {worst[1]:.0f} ms afterwards",
+        "the demo's",
+        f"{each} ms; the first time in a browser at most {max(first):.0f} ms",
         "",
         "≤ 100 ms",
     )
+
+
+def _changed(page: Page, view: tuple[str, str, str]) -> float:
+    page.evaluate(f"new Promise((done) => setTimeout(done, {LOOKED_AT_S * 1_000}))")
+    spent: float = page.evaluate(_CHANGE, list(view[1:]))
+    return spent

@@ -438,7 +438,7 @@ def test_a_line_is_dressed_and_the_strip_shows_it(ines_page: Page, menu: str, wo
     item.get_by_text("xl", exact=True).click()
     item.get_by_role("button", name="Icon: none").click()
     page.get_by_label("Find an icon by word").fill("ticket")
-    page.get_by_role("button", name="ticket", exact=True).click()
+    page.get_by_role("option", name="ticket", exact=True).click()
     item.get_by_label("alone on wide screens").check()
     expect(item.get_by_text("Readers of the screen hear “Shop”.")).to_be_visible()
     item.get_by_label("Badge in English").fill("New")

@@ -158,5 +158,18 @@ def test_before_anything_goes_live_it_is_told_and_what_stops_it_does(ines_page: 
     page.get_by_role("button", name="Put live").click()
     expect(sheet.get_by_text("Press room leads nowhere yet")).to_have_count(0)
     expect(sheet.get_by_role("listitem").filter(has_text="Press room")).to_be_visible()
+    # With another menu beside it, one can be left for later.
     sheet.get_by_role("button", name="Not yet").click()
     expect(sheet).to_have_count(0)
+    renamed(page, "/sites/thornby/menus/side", "Parking", " and bus")
+    page.get_by_role("button", name="Put live").click()
+    sheet.get_by_role("button", name="Leave Visiting out").click()
+    expect(sheet.get_by_role("status")).to_contain_text("Left for later, as the change “Visiting, left out of ")
+    expect(sheet.get_by_role("region", name="Visiting")).to_have_count(0)
+    expect(header).to_be_visible()
+    sheet.get_by_role("button", name="Not yet").click()
+    # The bench that is open shows it as it was, and the other change has it.
+    expect(page.get_by_role("row").filter(has_text="Parking and bus")).to_have_count(0)
+    page.get_by_role("button", name=re.compile("^Change: ")).click()
+    page.get_by_role("menuitemradio", name=re.compile("^Visiting, left out of ")).click()
+    expect(page.get_by_role("row").filter(has_text="Parking and bus")).to_be_visible()

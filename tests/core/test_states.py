@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from sign_shelf.core.changes.arrangement import (
@@ -17,15 +17,17 @@ from sign_shelf.core.changes.arrangement import (
 )  # fmt: skip
 from sign_shelf.core.changes.documents import merge_sites
 from sign_shelf.core.changes.going_live import Planned, as_reviewed, future, given_back, target
+from sign_shelf.core.changes.leaving_out import left_out
 from sign_shelf.core.changes.life import OPEN, deeds, step
 from sign_shelf.core.changes.merging import Merged, merge_states
 from sign_shelf.core.changes.state import Contents, Part, change_name
 from sign_shelf.core.changes.steps import slots_to_send
-from sign_shelf.core.errors import Clash
+from sign_shelf.core.errors import Clash, EditRefused
 from sign_shelf.core.model.menu import DEVICES, MenuDocument, menu_document
 from sign_shelf.core.model.site import Placement
 from sign_shelf.core.model.template import Template
 from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.protocol.placed import placed_menu
 from tests.core.test_merge import edited, heading, headings
 from tests.core.test_site_edits import LOOKS, site
 
@@ -224,6 +226,10 @@ def test_site_documents_merge_with_their_pages_particulars_and_looks() -> None:
     both = merge_sites(base, ours, theirs)
     assert both.conflicts == ()
     assert both.site == theirs.model_copy(update={"site": ours.site})
+    away = base.model_copy(update={"archived": ("small",)})
+    assert merge_sites(base, ours, away).site.archived == ("small",)
+    gone = base.model_copy(update={"menus": {key: one for key, one in base.menus.items() if key != "small"}})
+    assert merge_sites(base, away, gone).site.archived == (), "what is gone is not put away"
     named = base.model_copy(update={"site": base.site.model_copy(update={"name": "Theirs"})})
     assert [one.key for one in merge_sites(base, ours, named).conflicts] == ["site name"]
 
@@ -246,6 +252,14 @@ def test_a_release_writes_the_places_that_differ_and_no_other() -> None:
     fresh = including.model_copy(update={"menus": including.menus | {"small": edited_small}})
     told = [(one.location, one.menu) for one in slots_to_send(including, fresh)]
     assert told == [("header", "main")], "it shows the menu that was edited"
+    rule = {"rules": {"staff": "signed_in", "guests": "not staff", "others": "never"}}
+    asking = before.menus["end"].with_items(parse_outline("Rota -> /rota {when guests}").items)
+    asked = before.model_copy(update={"menus": before.menus | {"end": asking}, **rule})
+    for name, slots in (("staff", ["legal"]), ("others", [])):
+        other = asked.model_copy(update={"rules": asked.rules | {name: "signed_in and hour < 9"}})
+        assert [one.location for one in slots_to_send(asked, other)] == slots, "where its rules come out otherwise"
+    sent = placed_menu("legal", "desktop", asking, (), {}, asked.known())
+    assert sent.rules == {"staff": "signed_in", "guests": "not staff"}
 
 
 def test_every_change_that_is_not_over_can_be_edited_or_ended_and_a_refusal_says_what_can_be_done() -> None:
@@ -256,3 +270,46 @@ def test_every_change_that_is_not_over_can_be_edited_or_ended_and_a_refusal_says
     with pytest.raises(Clash, match="cannot edit") as refused:
         step("live", "edit", title="Summer", where="changes/1")
     assert refused.value.remedy == "What can be done with it: undo."
+
+
+@given(contents().flatmap(lambda base: st.tuples(st.just(base), after(base, "o"))), st.data())
+@settings(max_examples=150)
+def test_what_is_left_out_and_what_stays_are_the_change_together(
+    states: tuple[Contents, Contents], data: st.DataObject
+) -> None:
+    base, head = states
+    touched = [key for key, one in head.menus.items() if one != base.menus.get(key)]
+    assume(touched)
+    menu = data.draw(st.sampled_from(touched))
+    try:
+        kept, alone = left_out(base, head, menu)
+    except EditRefused:
+        assume(False)
+    assert kept.menus.get(menu) == base.menus.get(menu)
+    assert {key for key, one in alone.menus.items() if one != base.menus.get(key)} == {menu}
+    for part in (kept, alone):
+        assert {slot.menu for slot in part.arrangement.placements} <= {None, *part.menus}
+        assert set(part.arrangement.archived) <= {*part.menus, *base.arrangement.archived}
+    together = merged(base, kept, alone)
+    assert together.conflicts == ()
+    assert same(together.contents, head)
+
+
+def test_what_cannot_be_without_the_other_is_not_left_out() -> None:
+    """A menu that nothing is done to, a new one within another, one in place of a menu that is gone, one that goes."""
+    placed = {("header", "desktop"): "main"}
+    base = Contents(
+        arrangement=Arrangement(template=OLD).hanging(placed),
+        menus={"main": menu_document("Main", parse_outline("Shop -> /shop\n").items)},
+    )
+    new = menu_document("New", parse_outline("News -> /news\n").items)
+    holding = menu_document("Main", parse_outline("Shop -> /shop\n+ new\n").items)
+    gone = Contents(arrangement=base.arrangement.hanging({("header", "desktop"): "new"}), menus={"new": new})
+    for head, menu, says in (
+        (base, "main", "does nothing"),
+        (Contents(arrangement=base.arrangement, menus={"main": holding, "new": new}), "new", "Main holds this menu"),
+        (gone, "new", "in place of main"),
+        (gone, "main", "removes this menu"),
+    ):
+        with pytest.raises(EditRefused, match=says):
+            left_out(base, head, menu)

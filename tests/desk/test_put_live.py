@@ -21,6 +21,7 @@ from tests.api.test_menus import read, save, together, with_line
 from tests.conftest import eventually
 from tests.running import command, environment
 
+FOOTER = "/api/sites/brackwater/menus/footer"
 Jobs = Callable[[], Awaitable[None]]
 
 
@@ -77,6 +78,76 @@ async def test_before_it_goes_it_is_told_whose_edits_go_where_and_only_that_goes
     goes = await as_ines.post("/api/sites/brackwater/releases", params={"told": told["target"]},
                               headers={"idempotency-key": "now"})  # fmt: skip
     assert goes.status_code == 202, goes.text
+
+
+async def test_a_menu_is_left_out_and_goes_by_itself_later(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    """Its edits are in a change of their own then, under the names of those whose they are; the rest goes without it."""
+    change = await together(as_ines, as_tom)
+    await edited(as_ines)
+    bench = await read(as_tom, f"{FOOTER}?in={change}")
+    await save(as_tom, with_line(bench["document"], "Half a thought"), bench["hash"], f"{FOOTER}?in={change}")
+    out, once = {"menu": "footer"}, {"idempotency-key": "out"}
+    route = f"/api/sites/brackwater/changes/{change}/left-out"
+    made = await as_ines.post(route, json=out, headers=once)
+    assert made.status_code == 201, made.text
+    assert (await as_ines.post(route, json=out, headers=once)).json() == made.json(), "once"
+    assert made.json()["title"] == f"{bench['document']['name']}, left out of Together"
+    again = await as_ines.post(route, json=out, headers={"idempotency-key": "again"})
+    assert (again.status_code, again.json()["detail"]) == (422, "The change does nothing to this menu.")
+    told = (await as_ines.get("/api/sites/brackwater/going-out", params={"in": change})).json()
+    assert [one["menu"] for one in told["menus"]] == ["header"]
+    await ask(as_ines)
+    await run_jobs()
+    other = made.json()["change"]
+    later = (await as_ines.get("/api/sites/brackwater/going-out", params={"in": other})).json()
+    [menu] = later["menus"]
+    assert [(edit["says"], edit["by"]) for edit in menu["edits"]["first"]] == [
+        ("Added Half a thought, to /x", "Tom Arkwright")
+    ]
+    async with httpx.AsyncClient(trust_env=False) as visitor:
+        page = (await visitor.get(brackwater.base)).text
+        assert "Quiet lounge" in page
+        assert "Half a thought" not in page
+
+
+async def test_a_rule_with_a_name_goes_with_what_asks_for_it_and_when_it_is_another(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    """The site knows nothing of it but what it is sent."""
+    facts = "/api/sites/brackwater/facts"
+    for at, (rule, seen) in enumerate(
+        (('roles has "skipper"', {"skipper"}), ('roles has "crew"', {"crew", "skipper"}))
+    ):
+        kept = (await as_ines.get(facts)).json()
+        known = kept["own"] | {"rules": kept["own"]["rules"] | {"bridge": rule}}
+        saved = await as_ines.put(facts, json={"known": known, "sets": []}, headers={"if-match": kept["hash"]})
+        assert saved.status_code == 200, saved.text
+        bench = await read(as_ines)
+        line = {
+            "id": "chart",
+            "kind": "link",
+            "label": {"en": "Charts"},
+            "target": {"url": "/charts"},
+            "when": "bridge",
+        }
+        items = [one for one in bench["document"]["items"] if one["id"] != "chart"]
+        await save(as_ines, bench["document"] | {"items": [*items, line]}, bench["hash"])
+        await ask(as_ines, f"go {at}")
+        await run_jobs()
+        async with httpx.AsyncClient(trust_env=False) as visitor:
+            pages = {who: (await visitor.get(brackwater.base, params={"as": who})).text for who in
+                     ("visitor", "islander", "crew", "skipper")}  # fmt: skip
+        assert {who for who, page in pages.items() if "Charts" in page} == seen
+
+
+async def test_nothing_goes_to_a_site_that_is_put_away(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:
+    await edited(as_ines)
+    away = await as_ines.put("/api/sites/brackwater/archived", json={"archived": True})
+    assert away.status_code == 204, away.text
+    refused = await as_ines.post("/api/sites/brackwater/releases", headers={"idempotency-key": "away"})
+    assert (refused.status_code, refused.json()["remedy"]) == (409, "Take it out again in its settings.")
 
 
 async def test_a_finding_that_stops_it_stops_it(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:

@@ -794,6 +794,27 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/changes/{change}/left-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave Out
+         * @description What the change does to the menu goes over into a change of its own, and the rest goes without it. The same key does
+         *     it once.
+         */
+        post: operations["leave_out_api_sites__site__changes__change__left_out_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/clock": {
         parameters: {
             query?: never;
@@ -2967,6 +2988,21 @@ export interface components {
             says: string;
             /** Site */
             site: string | null;
+        };
+        /** LeftOutBody */
+        LeftOutBody: {
+            /** Menu */
+            menu: string;
+        };
+        /** LeftOutOut */
+        LeftOutOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Title */
+            title: string;
         };
         /** Link */
         Link: {
@@ -6146,6 +6182,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ConflictOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    leave_out_api_sites__site__changes__change__left_out_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site: string;
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeftOutBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LeftOutOut"];
                 };
             };
             503: components["responses"]["NotNow"];

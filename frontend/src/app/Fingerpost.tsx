@@ -43,6 +43,7 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
           key={one.to}
           to={one.to}
           search={lens}
+          data-ahead
           aria-current={one.to === at ? 'page' : undefined}
           className="arm max-sm:hidden"
         >

@@ -1,17 +1,19 @@
 import { useQuery } from '@tanstack/react-query'
 import { Outlet } from '@tanstack/react-router'
-import { Suspense, useEffect, useRef, useState } from 'react'
+import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas } from '../api/client'
 import { lookIn, useSwitches } from '../api/inside'
 import { sessionQuery } from '../api/queries'
 import { belongsTo, useSessionEnded } from '../api/session'
 import { useLens } from '../lens/useLens'
 import { Trouble } from '../parts/Trouble'
-import { SignIn } from '../views/sign-in/SignIn'
+import { useReadAhead } from './ahead'
 import { Fingerpost } from './Fingerpost'
 import { LensStrip } from './LensStrip'
 import { NotSavedYet } from './NotSavedYet'
 import { SignInAgain } from './SignInAgain'
+
+const SignIn = lazy(() => import('../views/sign-in/SignIn').then((one) => ({ default: one.SignIn })))
 
 /** Whoever signed in here first: somebody who signed in since, in another tab, is not let into their page. */
 function useWhosePage(person: Schemas['PersonOut'] | undefined): Schemas['PersonOut'] | undefined {
@@ -61,8 +63,16 @@ export function Frame() {
   const person = useWhosePage(session.data)
   const away = ended || nobody || (session.data !== undefined && session.data.id !== person?.id)
   const asked = useOnceKeysRest(away)
+  useReadAhead(person !== undefined && !away)
   if (session.isPending) return null
-  if (!person) return nobody ? <SignIn /> : <Trouble query={session} />
+  if (!person)
+    return nobody ? (
+      <Suspense>
+        <SignIn />
+      </Suspense>
+    ) : (
+      <Trouble query={session} />
+    )
   return (
     <div className="grid h-full print:block print:h-auto grid-cols-[104px_minmax(0,1fr)] grid-rows-[minmax(46px,auto)_minmax(0,1fr)] max-sm:grid-cols-[minmax(0,1fr)] max-sm:grid-rows-[auto_auto_minmax(0,1fr)]">
       <button

@@ -1,6 +1,7 @@
-import { useQuery } from '@tanstack/react-query'
-import { useEffect, useRef } from 'react'
-import type { Schemas } from '../api/client'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { type ReactNode, useEffect, useRef } from 'react'
+import { answered, client, newKey, type Schemas } from '../api/client'
+import { useAnew } from '../api/keys'
 import { goingOutQuery } from '../api/queries'
 import { Button } from '../parts/Button'
 import { andJoined } from '../parts/joined'
@@ -27,6 +28,19 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
   useEffect(() => {
     if (ready) go.current?.focus()
   }, [ready])
+  const anew = useAnew()
+  const leaveOut = useMutation({
+    mutationFn: ({ change, menu }: { change: string; menu: string }) =>
+      answered(
+        client.POST('/api/sites/{site}/changes/{change}/left-out', {
+          params: { path: { site: site.key, change }, header: { 'idempotency-key': newKey() } },
+          body: { menu },
+        }),
+      ),
+    onSuccess: () => Promise.all([goes.refetch(), anew.site(site.key)]),
+  })
+  // What goes alone is put live or not.
+  const parts = (told?.menus.length ?? 0) + (told && told.site.length > 0 ? 1 : 0)
   const stops = told?.menus.flatMap((menu) => menu.findings.filter((one) => one.severity === 'stop')) ?? []
   const people = [
     ...new Set(told?.menus.flatMap((menu) => menu.edits.first.flatMap((edit) => (edit.by ? [edit.by] : [])))),
@@ -39,10 +53,27 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
       beside={told && <span className="text-ink-2">{told.change.title}</span>}
     >
       <div className="min-h-0 overflow-auto">
-        <Told error={goes.error} />
+        <Told error={goes.error ?? leaveOut.error} />
+        {leaveOut.data && (
+          <p role="status" className="pb-2 text-ink-2">
+            Left for later, as the change “{leaveOut.data.title}”.
+          </p>
+        )}
         {goes.isPending && <p className="text-ink-2">Working out what goes live …</p>}
         {told?.menus.map((menu) => (
-          <Menu key={menu.menu} menu={menu} several={people.length > 1} />
+          <Menu key={menu.menu} menu={menu} several={people.length > 1}>
+            {parts > 1 && (
+              <Button
+                small
+                tone="quiet"
+                disabled={leaveOut.isPending || goes.isFetching}
+                onClick={() => leaveOut.mutate({ change: told.change.id, menu: menu.menu })}
+                aria-label={`Leave ${menu.name} out`}
+              >
+                leave out
+              </Button>
+            )}
+          </Menu>
         ))}
         {told && told.site.length > 0 && (
           <section className="border-t border-hair py-2 first:border-0">
@@ -89,13 +120,14 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
 
 const SHOWN = 40
 
-function Menu({ menu, several }: { menu: MenuGoes; several: boolean }) {
+function Menu({ menu, several, children }: { menu: MenuGoes; several: boolean; children: ReactNode }) {
   const rest = menu.edits.count - Math.min(menu.edits.count, SHOWN)
   return (
     <section aria-label={menu.name} className="border-t border-hair py-2 first:border-0">
       <h3 className="flex flex-wrap items-baseline gap-x-3 font-bold">
         {menu.name}
         <span className="font-normal text-ink-2">{where(menu)}</span>
+        <span className="ml-auto">{children}</span>
       </h3>
       <ul>
         {menu.edits.first.slice(0, SHOWN).map((edit) => (

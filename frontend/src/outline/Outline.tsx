@@ -107,6 +107,8 @@ export function Outline(props: Props) {
     getScrollElement: () => scroller.current,
     estimateSize: () => ROW_HEIGHT,
     overscan: 6,
+    // The first lines are drawn at once, before it is known how many there is room for.
+    initialRect: { width: 0, height: 10 * ROW_HEIGHT },
     paddingStart: ABOVE_FIRST,
     // The line before the first and after the last that is seen whole is seen too: one sees what one moves towards.
     scrollPaddingStart: ROW_HEIGHT,

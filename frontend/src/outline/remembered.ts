@@ -14,6 +14,9 @@ const keyOf = (person: string, site: string, menu: string): string =>
 /** States share what they have in common, also in the browser's storage: it keeps references within one record. */
 const KEPT_STEPS = 200
 
+// The first look into the browser's storage takes longest: by the time that a menu is opened, it is done.
+void recall('', '', '')
+
 export async function recall(person: string, site: string, menu: string): Promise<Remembered | null> {
   try {
     return (await get<Remembered>(keyOf(person, site, menu))) ?? null

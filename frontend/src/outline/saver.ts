@@ -50,6 +50,7 @@ export class Saver {
   private leaving = false
   private tries = 0
   private letGo: (() => void) | null = null
+  private wrote = false
 
   /** The change that the menu was read or saved in. What is saved on leaving goes there, wherever one works by then. */
   home: string | undefined
@@ -88,14 +89,14 @@ export class Saver {
     return true
   }
 
-  /** As `flush`, when the menu is no longer on the bench. */
+  /** As `flush`, when the menu is no longer on the bench; whether anything of it was saved since it came there. */
   async leave(): Promise<boolean> {
     this.leaving = true
-    const saved = await this.flush()
+    await this.flush()
     onBench.delete(this)
     this.letGo?.()
     this.letGo = null
-    return saved
+    return this.wrote
   }
 
   /** Sets out from what somebody else saved, which is on the screen already. False where something waits to be saved. */
@@ -164,6 +165,7 @@ export class Saver {
         }),
       )
       this.tries = 0
+      this.wrote = true
       this.hash = saved.hash
       this.saved = document()
       const opened = this.home !== saved.change?.id

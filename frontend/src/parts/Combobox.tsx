@@ -23,17 +23,22 @@ interface Props<T> {
   input?: Ref<HTMLInputElement>
   className?: string
   listClassName?: string
+  /** How many options stand beside each other: the arrows to the sides go through them then. */
+  columns?: number
 }
 
 /** A field with a list of what answers to its words (the combobox of WAI-ARIA's authoring practices): arrows go round it. */
 export function Combobox<T>(props: Props<T>) {
-  const { words, options, keyOf, at, onAt, onEnter, onTake } = props
+  const { words, options, keyOf, at, onAt, onEnter, onTake, columns = 1 } = props
   const list = useId()
   const onKeyDown = (event: KeyboardEvent) => {
-    const step = event.key === 'ArrowDown' ? 1 : event.key === 'ArrowUp' ? -1 : 0
+    const step = stepOf(event.key, columns)
     if (step) {
       event.preventDefault()
-      onAt((at + step + options.length) % Math.max(options.length, 1))
+      const next = at + step
+      // Lines go round; among columns the edge is the edge.
+      if (columns === 1) onAt((next + options.length) % Math.max(options.length, 1))
+      else if (next >= 0 && next < options.length) onAt(next)
     } else if (event.key === 'Enter') {
       event.preventDefault()
       event.stopPropagation()
@@ -76,6 +81,12 @@ export function Combobox<T>(props: Props<T>) {
       </div>
     </>
   )
+}
+
+function stepOf(key: string, columns: number): number {
+  if (key === 'ArrowDown') return columns
+  if (key === 'ArrowUp') return -columns
+  return columns > 1 ? Number(key === 'ArrowRight') - Number(key === 'ArrowLeft') : 0
 }
 
 function Option(props: { id: string; chosen: boolean; onTake: () => void; children: ReactNode }) {

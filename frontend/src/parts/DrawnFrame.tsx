@@ -47,13 +47,15 @@ export function DrawnFrame(props: Props) {
   }, [page, drawn, here, hold])
   return (
     <div ref={box} className={`relative overflow-hidden border border-hair bg-white ${className}`}>
-      <iframe
-        {...frame}
-        // A picture: nothing in it takes a key, and the end of a sheet must not be a place that keys do not come back from.
-        tabIndex={-1}
-        className="absolute top-0 left-0 origin-top-left border-0"
-        style={{ width, height: scale > 0 ? space.height / scale : 0, transform: `scale(${scale})` }}
-      />
+      {frame && (
+        <iframe
+          {...frame}
+          // A picture: nothing in it takes a key, and the end of a sheet must not be a place that keys do not come back from.
+          tabIndex={-1}
+          className="absolute top-0 left-0 origin-top-left border-0"
+          style={{ width, height: scale > 0 ? space.height / scale : 0, transform: `scale(${scale})` }}
+        />
+      )}
     </div>
   )
 }

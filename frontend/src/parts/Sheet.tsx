@@ -9,6 +9,10 @@ interface Props {
   onOpen: (open: boolean) => void
   /** Stands beside the title. */
   beside?: ReactNode
+  /** Says below the title what it is about. */
+  says?: ReactNode
+  /** What does not close it: a click beside it, or whatever it is but its own buttons. */
+  stays?: 'for clicks' | 'for all'
   /** Keys that what is on it has left. */
   onKeyDown?: (event: KeyboardEvent) => void
   /** Where one goes on once it is closed: true where that was done, else one goes back to where one came from. */
@@ -17,14 +21,16 @@ interface Props {
 }
 
 /** A large sheet over the view, for work that takes a moment of its own. It is open while it is drawn. */
-export function Sheet({ title, className, onOpen, beside, onKeyDown, goOn, children }: Props) {
+export function Sheet({ title, className, onOpen, beside, says, stays, onKeyDown, goOn, children }: Props) {
   const goBack = useWayBack()
   return (
     <Dialog.Root open onOpenChange={onOpen}>
       <Dialog.Portal>
         <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
         <Dialog.Content
-          aria-describedby={undefined}
+          {...(says ? {} : { 'aria-describedby': undefined })}
+          onInteractOutside={(event) => stays && event.preventDefault()}
+          onEscapeKeyDown={(event) => stays === 'for all' && event.preventDefault()}
           onCloseAutoFocus={(event) => {
             if (goOn?.()) event.preventDefault()
             else goBack(event)
@@ -36,6 +42,9 @@ export function Sheet({ title, className, onOpen, beside, onKeyDown, goOn, child
             <Dialog.Title className="text-head font-bold">{title}</Dialog.Title>
             {beside}
           </header>
+          {says && (
+            <Dialog.Description className="col-span-full mt-1 mb-3 text-ink-2">{says}</Dialog.Description>
+          )}
           {children}
         </Dialog.Content>
       </Dialog.Portal>

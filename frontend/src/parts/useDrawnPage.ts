@@ -1,5 +1,6 @@
 import { type RefObject, useEffect, useRef, useState } from 'react'
 import { drawnPage } from './drawn'
+import { useAfterPaint } from './useAfterPaint'
 
 interface Asked {
   /** What a screen reader calls the picture. */
@@ -14,14 +15,14 @@ interface Asked {
 }
 
 interface Drawn {
-  /** What the frame is made with: neither our styles nor scripts reach in. */
+  /** What the frame is made with: neither our styles nor scripts reach in. Null until what is around it is painted. */
   frame: {
     ref: RefObject<HTMLIFrameElement | null>
     title: string
     sandbox: string
     srcDoc: string
     onLoad: () => void
-  }
+  } | null
   /** The page in the frame once it is there, and the drawing that it shows. */
   page: Document | null
   drawn: string
@@ -32,6 +33,7 @@ const AT_LATEST_MS = 1_000
 /** A drawing in a frame of its own. */
 export function useDrawnPage({ label, html, language, onClick, unhurried = false }: Asked): Drawn {
   const ref = useRef<HTMLIFrameElement>(null)
+  const painted = useAfterPaint()
   const [page, setPage] = useState<Document | null>(null)
   const [drawn, setDrawn] = useState('')
   const [srcDoc] = useState(() => drawnPage(label))
@@ -58,5 +60,6 @@ export function useDrawnPage({ label, html, language, onClick, unhurried = false
     return () => window.cancelIdleCallback(idle)
   }, [page, html, language, unhurried])
   const onLoad = () => setPage(ref.current?.contentDocument ?? null)
-  return { frame: { ref, title: label, sandbox: 'allow-same-origin', srcDoc, onLoad }, page, drawn }
+  const frame = painted ? { ref, title: label, sandbox: 'allow-same-origin', srcDoc, onLoad } : null
+  return { frame, page, drawn }
 }

@@ -60,7 +60,7 @@ async def read_again(
             if then == "put back":
                 menu = find_placement(live, location, device).menu
                 document = live.menus[menu] if menu else menu_document(location)
-                placed = placed_menu(location, device, document, live.pages, live.menus)
+                placed = placed_menu(location, device, document, live.pages, live.menus, live.known())
                 change = await changes.begin(
                     session, title=f"Put back {location} for {device}", why="It was changed on the site itself.",
                     author_id=person.id, at=now, parts=[(site.id, site.live_state)],

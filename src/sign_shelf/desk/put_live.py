@@ -112,6 +112,8 @@ async def _plan(
 
 async def _refuse_unreachable(session: Session, site: SiteRow) -> None:
     where = f"sites/{site.key}"
+    if site.archived_at is not None:
+        raise Clash(f"{site.name} is put away.", where=where, remedy="Take it out again in its settings.")
     if site.connection not in {"endpoint", "fetch"} or (site.connection == "endpoint" and not site.endpoint):
         raise EditRefused(
             "This site can only be looked at: it does not speak the site protocol.", where=where,
@@ -200,7 +202,7 @@ async def plan_steps(session: Session, site: SiteRow, release: ReleaseRow) -> No
     for position, slot in enumerate(slots if site.connection == "endpoint" else (), 1):
         place = after.template.location(slot.location)
         document = after.menus[slot.menu] if slot.menu else menu_document(place.title if place else slot.location)
-        placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus)
+        placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus, after.known())
         session.add(
             ReleaseStepRow(
                 release_id=release.id, position=position, location=slot.location, device=slot.device, menu=slot.menu,

@@ -4,7 +4,6 @@ from datetime import datetime
 
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
 from sign_shelf.core.errors import Clash
-from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.desk.portfolio import unknown_site
 from sign_shelf.desk.put_live import whole
@@ -27,8 +26,9 @@ async def put_on_shelf(database: Database, document: SiteDocument, now: datetime
         if known != document.template:
             raise Clash(f"The shelf knows version {version.version} of the template {version.key} otherwise.",
                         where=facts.key, remedy="Give the template in the file another key or version.")  # fmt: skip
-        own = FactSet(facts=document.facts, audiences=document.audiences, rules=document.rules)
-        arrangement = Arrangement(template=version, placements=document.placements).knowing(own)
+        arrangement = Arrangement(template=version, placements=document.placements, archived=document.archived).knowing(
+            document.known()
+        )
         trees = {key: await menus.keep_tree(session, menu) for key, menu in document.menus.items()}
         row = SiteRow(
             key=facts.key, name=facts.name, base=facts.base, particulars=facts.to_json(), connection="observe",

@@ -1,5 +1,6 @@
-import { useQuery } from '@tanstack/react-query'
+import { useQuery, useQueryClient } from '@tanstack/react-query'
 import { useParams } from '@tanstack/react-router'
+import { useMemo } from 'react'
 import { keys } from '../../api/keys'
 import { benchQuery } from '../../api/queries'
 import { pageOwner } from '../../api/session'
@@ -9,16 +10,23 @@ import { Trouble } from '../../parts/Trouble'
 import { Editing } from './Editing'
 
 const OTHERS_MS = 8_000
+/** What was read longer ago is not begun with. */
+const OLDEST_MS = 60_000
 
 /** A menu on the bench: read once, then kept in step by its own saves. */
 export function Bench() {
   const { site, menu } = useParams({ strict: false }) as { site: string; menu: string }
   const person = pageOwner() ?? ''
+  const queries = useQueryClient()
+  // What was read ahead is begun with, and what others saved since comes in as it always does; not after one's own saves.
+  const ahead = useMemo(() => {
+    const known = queries.getQueryState(benchQuery(site, menu).queryKey)
+    return known?.data && !known.isInvalidated && Date.now() - known.dataUpdatedAt < OLDEST_MS
+  }, [queries, site, menu])
   const bench = useQuery({
     ...benchQuery(site, menu),
-    staleTime: 0,
+    staleTime: OTHERS_MS,
     refetchOnWindowFocus: false,
-    refetchOnMount: 'always',
     // What others save in the same change comes in by itself.
     refetchInterval: OTHERS_MS,
   })
@@ -30,7 +38,7 @@ export function Bench() {
   const mayEdit = useMayEdit()
   // One that was read stays, whatever reading it again says: somebody may be typing in it.
   if (!bench.data) return <Trouble query={bench} />
-  if (!remembered.isFetched || (bench.isFetching && !bench.isFetchedAfterMount)) return null
+  if (!remembered.isFetched || (!ahead && bench.isFetching && !bench.isFetchedAfterMount)) return null
   return (
     <Editing
       key={`${site}/${menu}`}

@@ -46,6 +46,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
         to="/sites/$site"
         params={{ site: site.key }}
         search={lens}
+        data-ahead
         className="text-ink-2 hover:underline"
       >
         {site.name}

@@ -1,10 +1,9 @@
 import { useMutation } from '@tanstack/react-query'
-import { Dialog } from 'radix-ui'
 import { useState } from 'react'
 import type { Met } from '../../outline/saver'
 import { Button } from '../../parts/Button'
+import { Sheet } from '../../parts/Sheet'
 import { Told } from '../../parts/Told'
-import { useWayBack } from '../../parts/useWayBack'
 
 type Choice = 'ours' | 'theirs'
 
@@ -28,53 +27,49 @@ interface Props {
  * goes on typing meets the same conflicts later.
  */
 export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
-  const goBack = useWayBack()
   const settle = useMutation({ mutationFn: onSettle })
   const [choices, setChoices] = useState<Record<string, Choice>>({})
   const who = conflict.by.join(' and ')
   const settled = conflict.conflicts.every((one) => choices[one.key])
   return (
-    <Dialog.Root open onOpenChange={onLater}>
-      <Dialog.Portal>
-        <Dialog.Overlay className="fixed inset-0 z-40 bg-ink/40" />
-        <Dialog.Content
-          onInteractOutside={(event) => event.preventDefault()}
-          onCloseAutoFocus={goBack}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[80vh] w-[640px] -translate-x-1/2 -translate-y-1/2 overflow-auto rounded-sign border-[1.5px] border-ink bg-plate p-6"
-        >
-          <Dialog.Title className="text-head font-bold">Two edits meet</Dialog.Title>
-          <Dialog.Description className="mb-3 text-ink-2">
-            {who} saved this menu meanwhile: {conflict.did.join('. ')}. Everything else is merged; say what
-            holds here.
-          </Dialog.Description>
-          {conflict.conflicts.map((one) => (
-            <fieldset key={one.key} className="border-t border-hair py-2">
-              <legend className="float-left w-full">
-                <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
-                {one.field && <span className="text-ink-2">: {one.field}</span>}
-              </legend>
-              {(['ours', 'theirs'] as const).map((side) => (
-                <label key={side} className="mr-6 inline-flex items-baseline gap-2">
-                  <input
-                    type="radio"
-                    name={one.key}
-                    checked={choices[one.key] === side}
-                    onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
-                  />
-                  {side === 'ours' ? 'mine' : `by ${who}`}: <strong>{one[side]}</strong>
-                </label>
-              ))}
-            </fieldset>
+    <Sheet
+      title="Two edits meet"
+      className="w-[640px] overflow-auto p-6"
+      onOpen={(open) => !open && onLater()}
+      stays="for clicks"
+      says={
+        <>
+          {who} saved this menu meanwhile: {conflict.did.join('. ')}. Everything else is merged; say what
+          holds here.
+        </>
+      }
+    >
+      {conflict.conflicts.map((one) => (
+        <fieldset key={one.key} className="border-t border-hair py-2">
+          <legend className="float-left w-full">
+            <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
+            {one.field && <span className="text-ink-2">: {one.field}</span>}
+          </legend>
+          {(['ours', 'theirs'] as const).map((side) => (
+            <label key={side} className="mr-6 inline-flex items-baseline gap-2">
+              <input
+                type="radio"
+                name={one.key}
+                checked={choices[one.key] === side}
+                onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
+              />
+              {side === 'ours' ? 'mine' : `by ${who}`}: <strong>{one[side]}</strong>
+            </label>
           ))}
-          <Told error={settle.error} />
-          <div className="mt-4 flex justify-end gap-2">
-            <Button onClick={onLater}>Decide later</Button>
-            <Button tone="go" disabled={!settled || settle.isPending} onClick={() => settle.mutate(choices)}>
-              Save this
-            </Button>
-          </div>
-        </Dialog.Content>
-      </Dialog.Portal>
-    </Dialog.Root>
+        </fieldset>
+      ))}
+      <Told error={settle.error} />
+      <div className="mt-4 flex justify-end gap-2">
+        <Button onClick={onLater}>Decide later</Button>
+        <Button tone="go" disabled={!settled || settle.isPending} onClick={() => settle.mutate(choices)}>
+          Save this
+        </Button>
+      </div>
+    </Sheet>
   )
 }

@@ -29,6 +29,7 @@ import { useEditor } from '../../outline/useEditor'
 import { isAtWork } from '../../parts/atWork'
 import { Button } from '../../parts/Button'
 import { finishAll, useAnythingUnfinished } from '../../parts/unfinished'
+import { useAfterPaint } from '../../parts/useAfterPaint'
 import { useNarrow } from '../../parts/useNarrow'
 import { usePrinting } from '../../parts/usePrinting'
 import { useTitle } from '../../parts/useTitle'
@@ -45,7 +46,7 @@ import { Past } from './Past'
 import { Printed } from './Printed'
 import { Replace } from './Replace'
 import type { Suggestion } from './Ruler'
-import { Strip } from './Strip'
+import { Strip, StripToCome } from './Strip'
 import { useFold } from './useFold'
 
 /** How long the header tells what came in from somebody else. */
@@ -69,6 +70,8 @@ interface Props {
 export function Editing({ person, trouble, bench, remembered, editable }: Props) {
   const { site, key } = bench
   const lens = useLens()
+  // The lines come first. What stands around them keeps its room until they are painted, and is asked for then.
+  const painted = useAfterPaint()
   const anew = useAnew()
   const unsaved = useMemo(
     () => (editable ? readUnsaved(person, site.key, key) : null),
@@ -166,7 +169,10 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   useEffect(() => {
     saver.home = bench.site.change?.id
   }, [saver, bench])
-  useEffect(() => () => void saver.leave().then(() => anew.site(site.key)), [saver, anew, site.key])
+  useEffect(
+    () => () => void saver.leave().then((wrote) => wrote && anew.site(site.key)),
+    [saver, anew, site.key],
+  )
   useEffect(() => whenBack(() => saver.again()), [saver])
   const settled = save.status === 'saved'
   useEffect(() => {
@@ -205,15 +211,16 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     const strictest = [...bench.places].sort((a, b) => a.depth - b.depth)[0]
     return strictest ? { depth: strictest.depth, title: strictest.title } : null
   }, [bench.places])
-  const got = useQuery(
-    resolvedQuery(
+  const got = useQuery({
+    ...resolvedQuery(
       site.key,
       key,
       { ...lens, language: languages[0] ?? 'en' },
       place?.device === lens.device ? place.location : null,
       hash,
     ),
-  )
+    enabled: painted,
+  })
   const hidden = useMemo(() => new Map(got.data?.hidden.map((one) => [one.id, one.detail])), [got.data])
   const bounds = useMemo(() => ({ languages, limit }), [languages, limit])
   const revealing = useRef(editor.reveal)
@@ -271,11 +278,11 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   }, [named])
   const restsAt = restingAt?.item.id
   useEffect(() => {
-    if (!restsAt || noted.current === restsAt) return
+    if (!painted || !restsAt || noted.current === restsAt) return
     noted.current = restsAt
     const { pathname, search } = window.location
     window.history.replaceState(window.history.state, '', `${pathname}${search}#${restsAt}`)
-  }, [restsAt])
+  }, [painted, restsAt])
   const suggesting = useRef((_: Suggestion) => {})
   suggesting.current = (one) => {
     editor.edit(fitted(editor.tree, one, languages[0] ?? 'en'), null)
@@ -348,17 +355,26 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         editable={editable}
         flush={flush}
       />
-      <Strip
-        bench={bench}
-        hash={hash}
-        chosen={calm.row?.item.id ?? null}
-        onItem={reveal}
-        editable={editable}
-        onSuggestion={suggest}
-        folded={folded}
-        onFold={fold}
-      />
-      {folded ? <span className="col-span-full" /> : <MenuTrack bench={bench} hash={hash} />}
+      {painted ? (
+        <>
+          <Strip
+            bench={bench}
+            hash={hash}
+            chosen={calm.row?.item.id ?? null}
+            onItem={reveal}
+            editable={editable}
+            onSuggestion={suggest}
+            folded={folded}
+            onFold={fold}
+          />
+          {folded ? <span className="col-span-full" /> : <MenuTrack bench={bench} hash={hash} />}
+        </>
+      ) : (
+        <>
+          <StripToCome folded={folded} />
+          <span className="col-span-full" />
+        </>
+      )}
       <section
         aria-label="Outline"
         className={`flex min-h-0 flex-col ${narrow ? '' : 'border-r border-hair'} ${narrow && pane === 'entry' ? 'hidden' : ''}`}
@@ -410,9 +426,11 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
             {itemPanel}
           </div>
         )}
-        {!narrow && itemPanel}
+        {!narrow && painted && itemPanel}
       </div>
-      <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
+      {painted && (
+        <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
+      )}
       {bringing && (
         <BringIn
           bench={bench}

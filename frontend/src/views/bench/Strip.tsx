@@ -70,6 +70,11 @@ export const Strip = memo(function Strip(props: Props) {
   )
 })
 
+/** The room of the strip, and of the track below it, before they are there. */
+export const StripToCome = ({ folded }: { folded: boolean }) => (
+  <div className={`col-span-full border-b border-hair bg-paper-2 ${folded ? 'h-[84px]' : 'h-[282px]'}`} />
+)
+
 interface OneProps extends Props {
   device: Device
   marked: boolean

@@ -92,11 +92,13 @@ export function StripFrame({
       ref={box}
       className={`relative overflow-hidden rounded-t-sign border border-b-0 border-hair bg-white ${low ? 'mt-1 h-[44px] flex-none [@media(max-height:599px)]:hidden' : 'min-h-0 flex-1'}`}
     >
-      <iframe
-        {...frame}
-        className="absolute top-0 left-0 origin-top-left border-0"
-        style={{ width, height: space.height / scale, transform: `scale(${scale})` }}
-      />
+      {frame && (
+        <iframe
+          {...frame}
+          className="absolute top-0 left-0 origin-top-left border-0"
+          style={{ width, height: space.height / scale, transform: `scale(${scale})` }}
+        />
+      )}
     </div>
   )
 }

@@ -48,9 +48,9 @@ export function People({ me }: { me: string }) {
           </li>
         ))}
       </ul>
-      {adding ? (
-        <AddPerson onDone={() => setAdding(false)} />
-      ) : (
+      {adding && <AddPerson onDone={() => setAdding(false)} />}
+      {/* Not before the people, which would move it away from under the pointer. */}
+      {!adding && people.isFetched && (
         <Button small className="mt-2" onClick={() => setAdding(true)}>
           Add a person
         </Button>

@@ -28,7 +28,13 @@ export const Board = memo(function Board({ line, still }: Props) {
     <section aria-label={line.name} className="grid grid-cols-[186px_minmax(0,1fr)] pt-2.5">
       <div className="pt-2 pr-2.5 pb-1.5">
         <h2 className="leading-[19px]">
-          <Link to="/sites/$site" params={{ site: line.key }} search={lens} className="hover:underline">
+          <Link
+            to="/sites/$site"
+            params={{ site: line.key }}
+            search={lens}
+            data-ahead
+            className="hover:underline"
+          >
             {line.name}
           </Link>
         </h2>

@@ -43,6 +43,7 @@ export function Sign({ site, sign }: { site: string; sign: Schemas['Sign'] }) {
       params={{ site, menu: sign.menu }}
       search={lens}
       data-sign
+      data-ahead
       aria-label={`${title}: ${sign.menu_name}, ${sign.count} entries${sign.hidden ? ` of which this visitor gets ${sign.count - sign.hidden}` : ''}, ${sign.depth} deep${sign.pending ? `, ${sign.pending} still open` : ''}${sign.changed ? ', changed' : ''}`}
       className={`${PLATE} border-[1.5px] border-ink ${lean} hover:border-dusk`}
     >

@@ -220,6 +220,7 @@ function Hung({ site, cell, editable, dragged, onAct }: HungProps) {
           to="/sites/$site/menus/$menu"
           params={{ site: site.key, menu: menu.key }}
           search={lens}
+          data-ahead
           title={own ? undefined : `No menu of its own on a ${cell.device}: it takes ${menu.name}`}
           className={`truncate ${own ? 'font-semibold' : 'bg-paper px-0.5 text-ink-2'} hover:underline`}
         >

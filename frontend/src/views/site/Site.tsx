@@ -63,7 +63,13 @@ export function Site() {
             </a>{' '}
             · {siteClock(found.zone)} · template {found.template} {found.template_version} ·{' '}
             {found.languages.map(languageName).join(', ')} ·{' '}
-            <Link to="/sites/$site/pages" params={{ site: key }} search={lens} className="underline">
+            <Link
+              to="/sites/$site/pages"
+              params={{ site: key }}
+              search={lens}
+              data-ahead
+              className="underline"
+            >
               {found.pages} pages
             </Link>
           </>

@@ -11,6 +11,7 @@ from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.life import Life
 from sign_shelf.desk import changes
+from sign_shelf.desk import leave_out as leaving
 
 router = APIRouter(prefix="/api", tags=["changes"])
 
@@ -38,6 +39,15 @@ class WorkBody(BaseModel):
 
 class BegunOut(Answer):
     change: UUID
+
+
+class LeftOutBody(BaseModel):
+    menu: str = Field(max_length=200)
+
+
+class LeftOutOut(Answer):
+    change: UUID
+    title: str
 
 
 class ConflictOut(Answer):
@@ -114,6 +124,16 @@ async def catch_up(
 ) -> list[ConflictOut]:
     """The change sets out from what is live now. What is still not agreed on: then nothing is kept."""
     return _told(await changes.catch_up(database, person, site, change, body.choices, now))
+
+
+@router.post("/sites/{site}/changes/{change}/left-out", status_code=201)
+async def leave_out(
+    site: str, change: UUID, body: LeftOutBody, database: Db, person: Someone, key: RequestKey, now: Now
+) -> LeftOutOut:
+    """What the change does to the menu goes over into a change of its own, and the rest goes without it. The same key does
+    it once."""
+    made = await leaving.leave_out(database, person, site, change, body.menu, request_key=key, now=now)
+    return LeftOutOut.model_validate(made)
 
 
 def _told(found: changes.Told) -> list[ConflictOut]:

@@ -11,7 +11,6 @@ from sign_shelf.core.changes.merging import TEMPLATE, Conflicts, StateConflict, 
 from sign_shelf.core.compare.sites import own_look
 from sign_shelf.core.look import PLAIN_LOOK
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.model.template import Template
 
@@ -32,6 +31,7 @@ def merge_sites(base: SiteDocument, ours: SiteDocument, theirs: SiteDocument) ->
     fields = on_template(fields, was, mine, other, template, {}, conflicts.note)
     used = {str(value) for name, value in fields.items() if name[0] == "place" and value is not None}
     menus = merge_menus(base.menus, ours.menus, theirs.menus, used, {}, conflicts.note)
+    fields = {name: value for name, value in fields.items() if name[0] != "archived" or name[1] in menus}
     site = read(
         SiteDocument,
         _whole(fields, template) | {"menus": {key: menu.to_json() for key, menu in menus.items()}},
@@ -42,13 +42,13 @@ def merge_sites(base: SiteDocument, ours: SiteDocument, theirs: SiteDocument) ->
 
 def _fields(site: SiteDocument) -> dict[FieldName, JsonValue]:
     looks = {one.key: own_look(PLAIN_LOOK, one.look) for one in site.template.locations}
-    known = FactSet(facts=site.facts, audiences=site.audiences, rules=site.rules)
     return {
         TEMPLATE: _plain(site.template).to_json(),
         **{("site", name): value for name, value in site.site.to_json().items()},
         **look_fields(looks),
         **place_fields(site.placements),
-        **known_fields(known),
+        **known_fields(site.known()),
+        **{("archived", key): True for key in site.archived},
         **{("page", page.ref): page.to_json() for page in site.pages},
     }
 
@@ -67,6 +67,7 @@ def _whole(fields: Mapping[FieldName, JsonValue], template: Template) -> dict[st
     looks: dict[str, dict[str, JsonValue]] = {}
     placements: list[JsonValue] = []
     pages: list[JsonValue] = []
+    archived: list[JsonValue] = []
     for name, value in fields.items():
         match name:
             case ("look", location, key):
@@ -75,6 +76,8 @@ def _whole(fields: Mapping[FieldName, JsonValue], template: Template) -> dict[st
                 placements.append({"location": location, "device": device, "menu": value})
             case ("page", _):
                 pages.append(value)
+            case ("archived", key):
+                archived.append(key)
             case (kind, key):
                 parts[_PARTS[kind]][key] = value
             case _:
@@ -85,5 +88,6 @@ def _whole(fields: Mapping[FieldName, JsonValue], template: Template) -> dict[st
         "template": template.adjusted(looks).to_json(),
         "placements": placements,
         "pages": pages,
+        "archived": archived,
         **parts,
     }

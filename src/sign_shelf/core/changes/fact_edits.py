@@ -66,7 +66,7 @@ def uses_of(affected: Iterable[tuple[SiteDocument, FactSet]], wanted: Wanted) ->
     before: dict[str, FactSet] = {}
     for site, known in affected:
         declared = built_in(site.site.languages) | known.facts
-        has = FactSet(facts=site.facts, audiences=site.audiences, rules=site.rules)
+        has = site.known()
         for key, item in _guarded(site):
             assert item.when is not None
             place = RulePlace(site=site.site.key, menu=key, item=item.id, label=title(item, site.site.languages[0]))

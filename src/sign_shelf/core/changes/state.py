@@ -63,6 +63,7 @@ def site_of(
         placements=arrangement.placements,
         pages=tuple(pages),
         changes=(),
+        archived=arrangement.archived,
     )
 
 

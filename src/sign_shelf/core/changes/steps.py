@@ -3,6 +3,8 @@ device."""
 
 from dataclasses import dataclass
 
+from sign_shelf.core.model.asked import asked_for
+from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.includes import all_included
 from sign_shelf.core.model.menu import Device, MenuDocument
 from sign_shelf.core.model.site import SiteDocument
@@ -19,7 +21,8 @@ class Slot:
 
 
 def slots_to_send(before: SiteDocument, after: SiteDocument) -> tuple[Slot, ...]:
-    """Slots that hold a menu of their own before or after, and that get another one, or one that was edited."""
+    """Slots that hold a menu of their own before or after, and that get another one, one that was edited, or one whose
+    named rules or facts were."""
     hung = [(one.location, one.device) for one in after.placements]
     was = [(one.location, one.device) for one in before.placements]
     slots = []
@@ -37,6 +40,9 @@ def _lived(before: SiteDocument, location: str, device: Device) -> str | None:
     return find_placement(before, location, device).menu if before.template.location(location) else None
 
 
-def _document(site: SiteDocument, menu: str | None) -> tuple[MenuDocument, dict[str, MenuDocument]] | None:
-    """What the site is sent for it: the menu, and those that it includes."""
-    return (site.menus[menu], all_included(site.menus[menu].items, site.menus)) if menu is not None else None
+def _document(site: SiteDocument, menu: str | None) -> tuple[MenuDocument, dict[str, MenuDocument], FactSet] | None:
+    """What the site is sent for it: the menu, those that it includes, and what their rules ask for."""
+    if menu is None:
+        return None
+    within = all_included(site.menus[menu].items, site.menus)
+    return site.menus[menu], within, asked_for((site.menus[menu], *within.values()), site.known())

@@ -7,7 +7,7 @@ from pydantic import AfterValidator, Field, model_validator
 
 from sign_shelf.core.basics.text import Address, Key, Label, Language, MenuRef, PageRef, Part, RuleText, Token, Words
 from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.model.facts import COMPUTED, FactName, FactType, FactValue, built_in, read_visitor
+from sign_shelf.core.model.facts import COMPUTED, FactName, FactSet, FactType, FactValue, built_in, read_visitor
 from sign_shelf.core.model.menu import Device, MenuDocument, Model
 from sign_shelf.core.model.template import Template
 
@@ -113,6 +113,8 @@ class SiteDocument(Model):
     placements: tuple[Placement, ...] = ()
     pages: tuple[Page, ...] = ()
     changes: tuple[dict[str, object], ...] = ()
+    archived: tuple[MenuRef, ...] = ()
+    """Menus that are kept and put away."""
 
     @model_validator(mode="after")
     def _hangs_together(self) -> Self:
@@ -126,6 +128,9 @@ class SiteDocument(Model):
             if (placement.location, placement.device) in seen:
                 raise ValueError(f"{where}: is given twice")
             seen.add((placement.location, placement.device))
+        for menu in self.archived:
+            if menu not in self.menus:
+                raise ValueError(f'archived: there is no menu "{menu}"')
         self._facts_are_known()
         refs: set[str] = set()
         for page in self.pages:
@@ -146,6 +151,10 @@ class SiteDocument(Model):
                 read_visitor(values, self.all_facts(), what=f"audiences.{name}")
             except InvalidDocument as refused:
                 raise ValueError(f"{refused.problems[0].where}: {refused.problems[0].says}") from refused
+
+    def known(self) -> FactSet:
+        """What the site knows of its visitors beside what every site does."""
+        return FactSet(facts=self.facts, audiences=self.audiences, rules=self.rules)
 
     def all_facts(self) -> dict[str, FactType]:
         """Those that every site has, and this site's own."""

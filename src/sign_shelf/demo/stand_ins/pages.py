@@ -16,14 +16,16 @@ from sign_shelf.demo.stand_ins.content import Content
 
 
 def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu], base: str) -> SiteDocument:
-    """The site as its own resolver needs it, with what hangs there now."""
+    """The site as its own resolver needs it, with what hangs there now and what came with it."""
+    facts = {name: fact for one in placed.values() for name, fact in one.facts.items()} | content.facts.facts
+    rules = content.facts.rules | {name: rule for one in placed.values() for name, rule in one.rules.items()}
     return SiteDocument(
         format="sign-shelf/site",
         version=1,
         site=Particulars(key=content.key, name=content.name, base=base, zone=content.zone, languages=content.languages),
         template=content.template,
-        facts=content.facts.facts,
-        rules=content.facts.rules,
+        facts=facts,
+        rules={name: rule for name, rule in rules.items() if name not in facts},
         menus={key: menu for one in placed.values() for key, menu in one.included.items()}
         | {_own(*slot): one.menu for slot, one in placed.items()},
         placements=tuple(

@@ -6,6 +6,7 @@ import { iconsQuery } from '../../../api/queries'
 import type { Item } from '../../../outline/tree'
 import { labelOf } from '../../../outline/words'
 import { Button } from '../../../parts/Button'
+import { Combobox } from '../../../parts/Combobox'
 import { DayField } from '../../../parts/DayField'
 import { Input } from '../../../parts/Input'
 import { Popup } from '../../../parts/Popup'
@@ -134,6 +135,9 @@ function Hooks(props: { hooks: readonly string[]; disabled: boolean; onChange: (
   )
 }
 
+/** Icons beside each other. */
+const COLUMNS = 8
+
 /** Icons found by word, out of the shipped set. */
 function IconChooser(props: {
   name: string | null
@@ -142,6 +146,7 @@ function IconChooser(props: {
 }) {
   const [open, setOpen] = useState(false)
   const [words, setWords] = useState('')
+  const [at, setAt] = useState(0)
   const found = useQuery({ ...iconsQuery(useDeferredValue(words)), enabled: open })
   const own = useQuery({ ...iconsQuery(props.name ?? '', 1), enabled: props.name !== null })
   const shown = own.data?.[0]
@@ -160,31 +165,32 @@ function IconChooser(props: {
         </Button>
       </Popover.Trigger>
       <Popup label="Choose an icon" align="start" className="w-[372px]">
-        <Input
-          aria-label="Find an icon by word"
+        <Combobox
+          label="Find an icon by word"
+          listLabel="Icons"
           placeholder="a word, such as boat, ticket, garden"
-          value={words}
-          onChange={(event) => setWords(event.target.value)}
-          onKeyDown={(event) => {
-            if (event.key === 'Enter' && found.data?.[0]) choose(found.data[0].name)
+          words={words}
+          onWords={(next) => {
+            setWords(next)
+            setAt(0)
           }}
-          className="w-full px-3 py-2 outline-none"
-        />
-        <div className="grid max-h-[260px] grid-cols-8 gap-1 overflow-auto p-2">
-          {found.data?.map((icon) => (
-            <button
-              key={icon.name}
-              type="button"
-              title={icon.name}
-              aria-label={icon.name}
-              aria-pressed={icon.name === props.name}
-              onClick={() => choose(icon.name)}
-              className="grid size-9 place-items-center rounded-xs hover:bg-dusk-ground focus-visible:bg-dusk-ground aria-pressed:bg-ink aria-pressed:text-paper"
-            >
+          options={found.data ?? []}
+          keyOf={(icon) => icon.name}
+          columns={COLUMNS}
+          at={at}
+          onAt={setAt}
+          onEnter={(icon) => icon && choose(icon.name)}
+          onTake={(icon) => choose(icon.name)}
+          className="px-3 py-2"
+          listClassName="grid max-h-[260px] grid-cols-8 gap-1 p-2"
+        >
+          {(icon) => (
+            <span title={icon.name} className={icon.name === props.name ? 'bg-ink text-paper' : ''}>
               <Icon svg={icon.svg} />
-            </button>
-          ))}
-        </div>
+              <span className="sr-only">{icon.name}</span>
+            </span>
+          )}
+        </Combobox>
         <p className="flex items-baseline justify-between border-t border-hair px-3 py-1.5 text-note text-ink-2">
           {found.data?.length === 0 ? 'No icon answers to that.' : 'Lucide, an open set'}
           {props.name && (
