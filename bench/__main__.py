@@ -11,6 +11,7 @@ from pathlib import Path
 from bench.bench_view import measure_bench_view
 from bench.delivery import delivery_lines
 from bench.fits import fit_lines
+from bench.links import link_lines
 from bench.reading import sitemap_lines
 from bench.rules import rule_lines
 from bench.shelf import shelf_lines
@@ -51,6 +52,7 @@ def main() -> None:
         *sitemap_lines(median_ms),
         *rule_lines(median_ms),
         *fit_lines(median_ms),
+        *link_lines(),
         *delivery_lines(),
         *measure_bench_view(),
         *shelf_lines(),

@@ -157,6 +157,15 @@ async def caught_up(desk: Desk) -> Request:
     return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/catch-up", "json": {}}
 
 
+async def left_out(desk: Desk) -> Request:
+    change = await begun(desk)
+    await edited(desk)
+    return {
+        "url": f"/api/sites/brackwater/changes/{change}/left-out", "json": {"menu": MENU.rpartition("/")[2]},
+        "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 async def in_conflict(desk: Desk) -> Request:
     return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/conflicts"}
 
@@ -358,6 +367,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/changes/{change}"): (DOERS, called),
     ("post", "/api/changes/{change}/withdraw"): (DOERS, withdrawn),
     ("post", "/api/sites/{site}/changes/{change}/catch-up"): (DOERS, caught_up),
+    ("post", "/api/sites/{site}/changes/{change}/left-out"): (DOERS, left_out),
     ("get", "/api/sites/{site}/changes/{change}/conflicts"): (LOOKERS, in_conflict),
     ("put", "/api/people/{person_id}/role"): ({"owner"}, plainly("/api/people/{guest}/role", json={"role": "viewer"})),
     ("put", "/api/people/{person_id}/role/{site}"): ({"owner"}, plainly("/api/people/{guest}/role/brackwater", json={"role": None})),

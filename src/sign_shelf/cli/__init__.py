@@ -30,6 +30,7 @@ COMMANDS: Mapping[str, _Where] = {
     ),
     "merge": _Where("merging", "merge", "Both sides' edits on top of BASE, with what they do not agree on."),
     "check": _Where("documents", "check", "What the checks find in the site's menus."),
+    "links": _Where("links", "links", "Whether the addresses in the site's menus answer."),
     "icons": _Where("documents", "icons", "Icons of the shipped set, with the words that they are found by."),
     "fit": _Where("documents", "fit_", "Whether a bar of entries fits, from which width, and what goes first."),
     "rules": _Where("rules", "app", "Rules: who sees an item."),

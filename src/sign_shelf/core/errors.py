@@ -12,6 +12,9 @@ Refusal
 ├── StaleWrite          somebody saved in between; carries what they did and the merge worked out
 ├── Clash               a key or name is taken, or a repeated request says something else
 ├── SourceRefused       an outside address may not be read, or what it holds cannot be used
+│   ├── HostUnknown     nothing is known by its host's name
+│   ├── PrivateHost     its host stands in a private network
+│   ├── TooLarge        its answer is larger than what is read
 │   └── NoAnswer        it did not answer this time, and may the next
 ├── SiteRefused         a client site did not take what it was sent
 │   └── SiteAway        it could not just now, and may the next time
@@ -124,6 +127,18 @@ class Clash(Refusal):
 
 class SourceRefused(Refusal):
     code = "source-refused"
+
+
+class HostUnknown(SourceRefused):
+    pass
+
+
+class PrivateHost(SourceRefused):
+    pass
+
+
+class TooLarge(SourceRefused):
+    pass
 
 
 class NoAnswer(SourceRefused):

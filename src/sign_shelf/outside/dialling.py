@@ -12,7 +12,7 @@ from time import monotonic
 
 import httpcore
 
-from sign_shelf.core.errors import SourceRefused
+from sign_shelf.core.errors import HostUnknown, PrivateHost
 
 _NAT64 = (ipaddress.ip_network("64:ff9b::/96"), ipaddress.ip_network("64:ff9b:1::/48"))
 """IPv4 behind a translator (RFC 6052, RFC 8215); the embedded address stands in the last 32 bits."""
@@ -81,12 +81,12 @@ class CheckedDialler(httpcore.AsyncNetworkBackend):
         except TimeoutError as exc:
             raise httpcore.ConnectTimeout(f"the name {host} was not resolved in time") from exc
         except (OSError, UnicodeError) as exc:
-            raise SourceRefused(f'The host "{host}" is not known.', where=host, remedy="Check its spelling.") from exc
+            raise HostUnknown(f'The host "{host}" is not known.', where=host, remedy="Check its spelling.") from exc
         addresses = list(dict.fromkeys(str(entry[4][0]) for entry in found))
         if host.lower() not in self._allowed and f"{host.lower()}:{port}" not in self._allowed:
             private = next((address for address in addresses if not is_public(address)), None)
             if private:
-                raise SourceRefused(
+                raise PrivateHost(
                     f'"{host}" is at {private}, a private address, which is not read.',
                     where=host,
                     remedy="If the site really stands there, name the host in SIGN_SHELF_PRIVATE_HOSTS.",

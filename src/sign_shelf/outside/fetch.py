@@ -2,7 +2,7 @@
 
 import asyncio
 import ssl
-from collections.abc import AsyncIterator, Mapping
+from collections.abc import AsyncIterator, Callable, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass
 from functools import cache
@@ -14,7 +14,7 @@ import httpcore
 import httpx
 
 from sign_shelf.core.basics.address import host_of, normal
-from sign_shelf.core.errors import NoAnswer, SourceRefused
+from sign_shelf.core.errors import NoAnswer, SourceRefused, TooLarge
 from sign_shelf.outside.dialling import CheckedDialler
 from sign_shelf.outside.unpacking import unpacker
 
@@ -53,7 +53,7 @@ class GuardedTransport(httpx.AsyncHTTPTransport):
         self._pool = httpcore.AsyncConnectionPool(
             ssl_context=tls or _usual_authorities(),
             max_connections=64,
-            max_keepalive_connections=16,
+            max_keepalive_connections=64,
             keepalive_expiry=5.0,
             network_backend=CheckedDialler(allowed_private_hosts),
         )
@@ -78,7 +78,7 @@ class Fetcher:
         self._timeout_s = timeout_s
         self._client = httpx.AsyncClient(
             transport=GuardedTransport(allowed_private_hosts, tls),
-            timeout=httpx.Timeout(timeout_s, connect=5.0),
+            timeout=httpx.Timeout(timeout_s, connect=min(5.0, timeout_s)),
             headers={"user-agent": _USER_AGENT, "accept-encoding": "identity"},
             trust_env=False,
         )
@@ -113,6 +113,15 @@ class Fetcher:
             chunks = bytearray()
             async for chunk in _limited(response, url, PAGE_BYTES):
                 chunks += chunk
+            return Fetched(url, response.status_code, dict(response.headers), bytes(chunks))
+
+    async def ask(self, method: str, url: str, *, body: Callable[[httpx.Response], bool]) -> Fetched:
+        """One request; redirects are not followed, and of the body nothing is read where `body` says no."""
+        async with self._one(method, url, {}, None) as response:
+            chunks = bytearray()
+            if body(response):
+                async for chunk in _limited(response, url, PAGE_BYTES):
+                    chunks += chunk
             return Fetched(url, response.status_code, dict(response.headers), bytes(chunks))
 
     @asynccontextmanager
@@ -151,7 +160,7 @@ class Fetcher:
 async def _limited(response: httpx.Response, url: str, max_bytes: int) -> AsyncIterator[bytes]:
     """The body, with its one coding undone. The limit holds for what comes and for what it unpacks to."""
     unpack = unpacker(response.headers.get("content-encoding", ""), url)
-    too_large = SourceRefused(f"The answer is larger than {max_bytes} bytes.", where=url)
+    too_large = TooLarge(f"The answer is larger than {max_bytes} bytes.", where=url)
     came = given = 0
     async for chunk in response.aiter_raw():
         came += len(chunk)

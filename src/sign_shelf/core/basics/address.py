@@ -9,14 +9,20 @@ import ada_url
 
 def normal(url: str, base: str) -> str | None:
     """The absolute http(s) address without its fragment, as a browser would ask for it (WHATWG URL); else None."""
+    whole = followed(url, base)
+    return whole.split("#", 1)[0] if whole is not None else None
+
+
+def followed(url: str, base: str) -> str | None:
+    """The absolute http(s) address that a link leads to, with its fragment; None for another scheme, and for one with a
+    name and password in it."""
     try:
         parsed = ada_url.URL(url, base)
     except ValueError:
         return None
     if parsed.protocol not in {"http:", "https:"} or parsed.username or parsed.password:
         return None
-    parsed.hash = ""
-    return str(parsed.href).rstrip("#")
+    return str(parsed.href)
 
 
 def origin(url: str) -> str:

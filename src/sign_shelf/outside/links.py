@@ -1,0 +1,142 @@
+"""Asks addresses what core/links wants to know, and no more than a host bears."""
+
+import asyncio
+import ssl
+from collections.abc import AsyncIterator, Iterable
+from datetime import UTC, datetime
+from email.utils import parsedate_to_datetime
+
+import httpx
+from protego import Protego
+
+from sign_shelf.core.basics.address import host_of, joined, origin
+from sign_shelf.core.errors import HostUnknown, NoAnswer, PrivateHost, SourceRefused, TooLarge
+from sign_shelf.core.links import Answer, Ask, Came, Failed, LinkFinding, Pause, decide
+from sign_shelf.outside.apart import apart
+from sign_shelf.outside.fetch import PER_HOST, Fetched, Fetcher
+from sign_shelf.outside.reading.parts import parts_of
+
+AT_ONCE = 60
+"""Requests under way, to all hosts together: fewer than the fetcher's connections, so that none waits for one."""
+ROBOTS_BYTES = 128 * 1024
+_AGENT = "SignShelf"
+
+
+class LinkAsker:
+    """Carries questions out. Hosts in `own` are asked as their owners want it; what others say in their robots.txt holds
+    (RFC 9309), where they have one that can be read."""
+
+    def __init__(self, fetcher: Fetcher, own: Iterable[str] = ()) -> None:
+        self._fetcher = fetcher
+        self._own = frozenset(own)
+        self._robots: dict[str, asyncio.Task[Protego | None]] = {}
+        self._room = asyncio.Semaphore(AT_ONCE)
+        self._hosts: dict[str, asyncio.Semaphore] = {}
+
+    async def check(self, address: str, *, pause_s: float) -> LinkFinding:
+        """What is found of an absolute address. Never raises what an address can bring about."""
+        asking = decide(address, pause_s=pause_s)
+        answer: Answer | None = None
+        while True:
+            try:
+                step = asking.send(answer)
+            except StopIteration as done:
+                found: LinkFinding = done.value
+                return found
+            if isinstance(step, Pause):
+                await asyncio.sleep(step.seconds)
+                answer = None
+            else:
+                answer = await self._answer(step)
+
+    async def _answer(self, ask: Ask) -> Answer:
+        try:
+            if not await self._may_ask(ask.address):
+                return Failed("not-asked", f"{host_of(ask.address)} asks programs to leave it alone (robots.txt).")
+            came = await self._fetched(ask.method, ask.address, whole=ask.parts)
+            parts = await apart(ask.address, parts_of, ask.address, came.body) if came.body else None
+            return Came(came.status, came.headers.get("location"), _wait_s(came), parts)
+        except PrivateHost as refused:
+            return Failed("not-asked", refused.says)
+        except HostUnknown as refused:
+            return Failed("no-host", refused.says)
+        except TooLarge as refused:
+            return Failed("too-big", refused.says)
+        except NoAnswer as refused:
+            return _failed(refused)
+        except SourceRefused as refused:
+            return Failed("refused", refused.says)
+
+    async def _fetched(self, method: str, address: str, *, whole: bool) -> Fetched:
+        # First the host's own turn, then a place among all: who waits for a slow host keeps nobody else from asking.
+        async with self._hosts.setdefault(host_of(address), asyncio.Semaphore(PER_HOST)), self._room:
+            return await self._fetcher.ask(method, address, body=lambda came: whole and _is_page(came))
+
+    async def _may_ask(self, address: str) -> bool:
+        if host_of(address) in self._own:
+            return True
+        at = origin(address)
+        reading = self._robots.get(at)
+        if reading is None:
+            reading = self._robots[at] = asyncio.create_task(self._read_robots(at))
+        robots = await reading
+        return robots is None or bool(robots.can_fetch(address, _AGENT))
+
+    async def _read_robots(self, at: str) -> Protego | None:
+        """None where there is none, or none can be read: whether the host answers is then seen by asking for the page."""
+        try:
+            async with self._room:
+                came = await self._fetcher.get(joined(at, "/robots.txt"), max_bytes=ROBOTS_BYTES)
+        except SourceRefused:
+            return None
+        if came.status != 200 or came.body.lstrip().startswith(b"<"):
+            return None
+        return Protego.parse("\n".join(came.body.decode("utf-8", "replace").splitlines()[:2_000]))
+
+
+async def check_all(
+    asker: LinkAsker, addresses: Iterable[str], *, pause_s: float
+) -> AsyncIterator[tuple[str, LinkFinding]]:
+    """Each of the addresses with what is found of it, as soon as it is."""
+
+    async def one(address: str) -> tuple[str, LinkFinding]:
+        return address, await asker.check(address, pause_s=pause_s)
+
+    tasks = [asyncio.create_task(one(address)) for address in addresses]
+    try:
+        for done in asyncio.as_completed(tasks):
+            yield await done
+    finally:
+        for task in tasks:
+            task.cancel()
+
+
+def _is_page(came: httpx.Response) -> bool:
+    kind = came.headers.get("content-type", "").split(";")[0].strip().lower()
+    return 200 <= came.status_code < 300 and kind in {"text/html", "application/xhtml+xml", ""}
+
+
+def _wait_s(came: Fetched) -> float | None:
+    """Retry-After in seconds, or until a date (RFC 9110, 10.2.3); None where it is neither."""
+    says = came.headers.get("retry-after", "").strip()
+    if says.isdecimal() and len(says) < 10:
+        return float(says)
+    try:
+        return max(0.0, (parsedate_to_datetime(says) - datetime.now(UTC)).total_seconds())
+    except (ValueError, TypeError):
+        return None
+
+
+def _failed(refused: NoAnswer) -> Failed:
+    causes: list[BaseException] = []
+    at: BaseException | None = refused.__cause__
+    while at is not None and len(causes) < 10:
+        causes.append(at)
+        at = at.__cause__ or at.__context__
+    for cause in causes:
+        if isinstance(cause, ssl.SSLError):
+            why = getattr(cause, "verify_message", "") or cause.reason or "it cannot be used"
+            return Failed("tls", f"Its certificate is not accepted: {why}.")
+    if any(isinstance(cause, TimeoutError | httpx.TimeoutException) for cause in causes):
+        return Failed("slow", "It did not answer in time.")
+    return Failed("refused", "There is no connection to it, or it was hung up.")

@@ -1,0 +1,167 @@
+"""Addresses asked for real, at the command line: servers on loopback that behave in every way that an address can."""
+
+import asyncio
+import json
+import threading
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+import pytest
+import uvicorn
+from starlette.applications import Starlette
+from starlette.requests import Request
+from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
+from starlette.routing import Route
+
+from sign_shelf.core.links import LinkFinding
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.outside.fetch import PAGE_BYTES, Fetcher
+from sign_shelf.outside.links import LinkAsker, check_all
+from tests.cli.test_commands import run
+from tests.conftest import eventually, serving
+from tests.outside.test_fetch import certificate
+
+LEADS = {"moved": (301, "/"), "for-now": (302, "/"), "one": (301, "/two"), "two": (308, "/"), "round": (302, "/about"),
+         "about": (302, "/round"), "inside": (302, "http://10.0.0.1/"), "old": (301, "/page#here"), "lost": (301, "/404"),
+         "away": (302, "ftp://files.example/")}  # fmt: skip
+PAGE = '<main id="here"><h2 id="zürich">Z</h2><a name="there">x</a></main>'
+
+
+@dataclass
+class Odd:
+    port: int
+    asked: Counter[str] = field(default_factory=Counter)
+    most: int = 0
+    under_way: int = 0
+
+    async def serve(self, request: Request) -> Response:
+        name = request.path_params["name"]
+        self.asked[f"{request.method} {name}"] += 1
+        self.under_way += 1
+        self.most = max(self.most, self.under_way)
+        try:
+            return await self.answer(name, request.method)
+        finally:
+            self.under_way -= 1
+
+    async def answer(self, name: str, method: str) -> Response:
+        times = self.asked[f"{method} {name}"]
+        if name in LEADS:
+            code, goal = LEADS[name]
+            return RedirectResponse(goal, code)
+        match name:
+            case "robots.txt":
+                return PlainTextResponse("User-agent: *\nDisallow: /closed")
+            case "404" | "410" | "403":
+                return PlainTextResponse("", int(name))
+            case "broken":
+                return PlainTextResponse("", 500)
+            case "in-turns":
+                return PlainTextResponse("", 500 if times == 1 else 200)
+            case "busy":
+                return PlainTextResponse("", 429, {"retry-after": "1"}) if times == 1 else PlainTextResponse("")
+            case "no-head" | "head-404" if method == "HEAD":
+                return PlainTextResponse("", 405 if name == "no-head" else 404)
+            case "slow":
+                await asyncio.sleep(20)
+            case "big":
+                return HTMLResponse(PAGE + "x" * (PAGE_BYTES + 1))
+            case "many":
+                await asyncio.sleep(0.05)
+        return HTMLResponse(PAGE)
+
+
+@pytest.fixture
+def odd() -> Iterator[Odd]:
+    port = free_port()
+    server = Odd(port)
+    routes = [Route("/{name:path}", server.serve, methods=["GET", "HEAD"])]
+    with serving(Starlette(routes=routes), port):
+        yield server
+
+
+@pytest.fixture
+def bad_certificate(tmp_path: Path) -> Iterator[str]:
+    shown, key = certificate(tmp_path, "other.test")
+    port = free_port()
+    config = uvicorn.Config(Starlette(), host="127.0.0.1", port=port, log_level="error", lifespan="off",
+                            ssl_certfile=str(shown), ssl_keyfile=str(key))  # fmt: skip
+    server = uvicorn.Server(config)
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    eventually(lambda: server.started)
+    yield f"https://localhost:{port}/"
+    server.should_exit = True
+    thread.join(10)
+
+
+def checked(odd: Odd, *addresses: str) -> tuple[int, dict[str, dict[str, Any]]]:
+    """What the command says of these addresses, and its exit code."""
+    items = [{"id": f"i{at}", "kind": "link", "label": {"en": f"L{at}"}, "target": {"url": one}}
+             for at, one in enumerate(addresses)]  # fmt: skip
+    site = {
+        "format": "sign-shelf/site", "version": 1,
+        "site": {"key": "odd", "name": "Odd", "base": f"http://127.0.0.1:{odd.port}/"},
+        "template": {"key": "t", "devices": {"desktop": [0, None]},
+                     "locations": [{"key": "h", "title": "H", "shape": "bar", "devices": ["desktop"]}]},
+        "menus": {"main": {"format": "sign-shelf/menu", "version": 1, "name": "Main", "items": items}},
+    }  # fmt: skip
+    done = run("links", "-", "--allow-private", "127.0.0.1", "--allow-private", "localhost", "--timeout", "1",
+               "--pause", "0.1", "--format", "json", given=json.dumps(site))  # fmt: skip
+    assert done.stdout, done.stderr.decode()
+    told = json.loads(done.stdout)
+    assert all(list(one) == ["address", "verdict", "status", "hops", "says", "used"] for one in told)
+    return done.returncode, {one["address"]: one for one in told}
+
+
+def test_every_verdict_is_found_and_told_with_its_hops(odd: Odd, bad_certificate: str) -> None:
+    here, there = f"http://127.0.0.1:{odd.port}", f"http://localhost:{odd.port}"
+    expected = {
+        "/": ("ok", 200), "/no-head": ("ok", 200), "/head-404": ("ok", 200), "/in-turns": ("ok", 200), "/busy": ("ok", 200),
+        "/page#here": ("ok", 200), "/page#there": ("ok", 200), "/page#z%C3%BCrich": ("ok", 200), "/closed": ("ok", 200),
+        "/moved": ("redirect", 200), "/for-now": ("redirect", 200), "/old": ("redirect", 200), "/one": ("chain", 200),
+        "/round": ("loop", 302), "/404": ("gone", 404), "/410": ("gone", 410), "/lost": ("gone", 404), "/403": ("error", 403),
+        "/broken": ("error", 500), "/page#nowhere": ("missing-part", 200), "/old#nowhere": ("redirect", 200),
+        "/slow": ("slow", None), "/big#here": ("too-big", None), "/big": ("ok", 200), "/inside": ("not-asked", None),
+        "/away": ("not-asked", 302), "http://10.0.0.1/": ("not-asked", None), f"{there}/closed": ("not-asked", None),
+        f"{there}/open": ("ok", 200), f"http://127.0.0.1:{free_port()}/": ("refused", None),
+        "http://nobody.invalid/": ("no-host", None), bad_certificate: ("tls", None),
+    }  # fmt: skip
+    code, told = checked(odd, *expected)
+    assert {one: (found["verdict"], found["status"]) for one, found in told.items()} == expected
+    assert code == 1
+    assert told["/one"]["hops"] == [
+        {"address": f"{here}/one", "status": 301}, {"address": f"{here}/two", "status": 308},
+        {"address": f"{here}/", "status": 200},
+    ]  # fmt: skip
+    assert told["/inside"]["hops"][-1] == {"address": "http://10.0.0.1/", "status": None}
+    assert "for good" in told["/moved"]["says"]
+    assert "for now" in told["/for-now"]["says"]
+    assert told["/410"]["used"] == [{"menu": "main", "item": told["/410"]["used"][0]["item"], "number": "16"}]
+    assert odd.asked["HEAD 404"] <= 2, "what is gone is asked once, and once more at the end of another's hops"
+    assert odd.asked["GET robots.txt"] == 1, "of the other host, once"
+
+
+def test_an_address_that_stands_in_many_places_is_asked_once_and_all_being_well_is_no_finding(odd: Odd) -> None:
+    code, told = checked(odd, "/shop", "/shop", "/moved", "/shop")
+    assert (code, len(told), len(told["/shop"]["used"])) == (0, 2, 3)
+    assert odd.asked["HEAD shop"] == 1
+
+
+def test_what_no_command_can_read_is_refused_in_one_line() -> None:
+    for given in ("{}", "no json"):
+        done = run("links", "-", given=given)
+        assert (done.returncode, done.stdout, done.stderr.count(b"\n")) == (2, b"", 1)
+
+
+async def test_a_host_is_never_asked_more_at_once_than_it_bears(odd: Odd) -> None:
+    addresses = [f"http://127.0.0.1:{odd.port}/many?{at}" for at in range(60)]
+    async with Fetcher(frozenset({"127.0.0.1"}), timeout_s=10) as fetcher:
+        asker = LinkAsker(fetcher, {f"127.0.0.1:{odd.port}"})
+        found: dict[str, LinkFinding] = {one: what async for one, what in check_all(asker, addresses, pause_s=0)}
+    assert {one.verdict for one in found.values()} == {"ok"}
+    assert found.keys() == set(addresses)
+    assert odd.most <= 6
