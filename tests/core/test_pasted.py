@@ -3,7 +3,7 @@
 import csv
 
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sign_shelf.core.errors import InvalidDocument, Refusal
@@ -124,6 +124,8 @@ def test_what_an_outline_says_is_pasted_as_it_is(document: object) -> None:
     st.lists(st.sampled_from(["", "label", "target", "path", "level", "menu", "label:nl"]), max_size=5),
     st.booleans(),
 )
+@example("Shop,/shop\rFares,/fares", [], False)
+@example("a\r0", ["label"], True)
 def test_whatever_is_pasted_comes_in_or_is_refused_in_words(
     data: str | bytes, columns: list[str], headed: bool
 ) -> None:

@@ -98,19 +98,25 @@ def bad_certificate(tmp_path: Path) -> Iterator[str]:
     thread.join(10)
 
 
-def checked(odd: Odd, *addresses: str) -> tuple[int, dict[str, dict[str, Any]]]:
-    """What the command says of these addresses, and its exit code."""
+LOCAL = ("--allow-private", "127.0.0.1", "--allow-private", "localhost", "--timeout", "1", "--pause", "0.1")
+
+
+def site_of(odd: Odd, *addresses: str) -> dict[str, Any]:
+    """With a menu that leads to these."""
     items = [{"id": f"i{at}", "kind": "link", "label": {"en": f"L{at}"}, "target": {"url": one}}
              for at, one in enumerate(addresses)]  # fmt: skip
-    site = {
+    return {
         "format": "sign-shelf/site", "version": 1,
         "site": {"key": "odd", "name": "Odd", "base": f"http://127.0.0.1:{odd.port}/"},
         "template": {"key": "t", "devices": {"desktop": [0, None]},
                      "locations": [{"key": "h", "title": "H", "shape": "bar", "devices": ["desktop"]}]},
         "menus": {"main": {"format": "sign-shelf/menu", "version": 1, "name": "Main", "items": items}},
     }  # fmt: skip
-    done = run("links", "-", "--allow-private", "127.0.0.1", "--allow-private", "localhost", "--timeout", "1",
-               "--pause", "0.1", "--format", "json", given=json.dumps(site))  # fmt: skip
+
+
+def checked(odd: Odd, *addresses: str) -> tuple[int, dict[str, dict[str, Any]]]:
+    """What the command says of these addresses, and its exit code."""
+    done = run("links", "-", *LOCAL, "--format", "json", given=json.dumps(site_of(odd, *addresses)))
     assert done.stdout, done.stderr.decode()
     told = json.loads(done.stdout)
     assert all(list(one) == ["address", "verdict", "status", "hops", "says", "used"] for one in told)
@@ -143,6 +149,36 @@ def test_every_verdict_is_found_and_told_with_its_hops(odd: Odd, bad_certificate
     assert told["/410"]["used"] == [{"menu": "main", "item": told["/410"]["used"][0]["item"], "number": "16"}]
     assert odd.asked["HEAD 404"] <= 2, "what is gone is asked once, and once more at the end of another's hops"
     assert odd.asked["GET robots.txt"] == 1, "of the other host, once"
+
+
+def test_what_the_checks_find_holds_what_addresses_answer(odd: Odd) -> None:
+    """And goes to pipelines as SARIF, with a fingerprint that stays while a menu is rearranged."""
+    given = site_of(odd, "/moved", "/404", "/page#nowhere", "/404")
+    turned = given | {"menus": {"main": given["menus"]["main"] | {"items": given["menus"]["main"]["items"][::-1]}}}
+
+    def checks(site: dict[str, Any], *more: str) -> Any:
+        done = run("check", "-", *LOCAL, "--links", "live", *more, given=json.dumps(site))
+        assert done.returncode == 1, done.stderr.decode()
+        return json.loads(done.stdout)
+
+    told = [one for one in checks(given) if one["code"].startswith("link-")]
+    assert [(one["code"], one["severity"], one["number"]) for one in told] == [
+        ("link-gone", "stop", "2"), ("link-gone", "stop", "4"), ("link-missing-part", "warn", "3"), ("link-redirect", "note", "1"),
+    ]  # fmt: skip
+    assert told[0]["cause"] == told[1]["cause"] == f"address http://127.0.0.1:{odd.port}/404"
+    assert told[3]["fix"] == f"Lead it to http://127.0.0.1:{odd.port}/ at once."
+    logs = [checks(one, "--format", "sarif") for one in (given, turned)]
+    for log in logs:
+        assert (log["version"], log["runs"][0]["tool"]["driver"]["name"]) == ("2.1.0", "Sign Shelf")
+        rules = {rule["id"] for rule in log["runs"][0]["tool"]["driver"]["rules"]}
+        assert {one["ruleId"] for one in log["runs"][0]["results"]} == rules
+    first, other = ({one["partialFingerprints"]["signShelf/v1"] for one in log["runs"][0]["results"]} for log in logs)
+    assert first == other
+    assert len(first) == len(logs[0]["runs"][0]["results"])
+    without = run("check", "-", given=json.dumps(given))
+    assert b"link-" not in without.stdout, "nothing is asked unless it is said"
+    refused = run("check", "-", "--today", "soon", given=json.dumps(given))
+    assert (refused.returncode, b"no day" in refused.stderr) == (2, True)
 
 
 def test_an_address_that_stands_in_many_places_is_asked_once_and_all_being_well_is_no_finding(odd: Odd) -> None:

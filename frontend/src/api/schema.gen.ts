@@ -2542,6 +2542,8 @@ export interface components {
          * @description One problem at one exact place. Keys that do not apply are absent.
          */
         Finding: {
+            /** Cause */
+            cause?: string | null;
             /** Code */
             code: string;
             /** Fix */

@@ -29,7 +29,7 @@ COMMANDS: Mapping[str, _Where] = {
         "documents", "diff_", "The edits that lead from A to B, in the order in which they are carried out."
     ),
     "merge": _Where("merging", "merge", "Both sides' edits on top of BASE, with what they do not agree on."),
-    "check": _Where("documents", "check", "What the checks find in the site's menus."),
+    "check": _Where("checks", "check", "What the checks find in the site's menus."),
     "links": _Where("links", "links", "Whether the addresses in the site's menus answer."),
     "icons": _Where("documents", "icons", "Icons of the shipped set, with the words that they are found by."),
     "fit": _Where("documents", "fit_", "Whether a bar of entries fits, from which width, and what goes first."),

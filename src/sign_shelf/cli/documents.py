@@ -1,4 +1,4 @@
-"""Commands over documents: outline, convert, diff, check, icons, fit. They need no server and no database. What needs numbers
+"""Commands over documents: outline, convert, diff, icons, fit. They need no server and no database. What needs numbers
 or fonts is imported by the commands that do."""
 
 import sys
@@ -27,11 +27,6 @@ class Match(StrEnum):
 class As(StrEnum):
     edits = "edits"
     json_patch = "json-patch"
-
-
-class CheckFormat(StrEnum):
-    json = "json"
-    text = "text"
 
 
 @outline.command("parse")
@@ -90,31 +85,6 @@ def diff_(
 
 
 diff_.__name__ = "diff"
-
-
-def check(
-    site: Annotated[str, typer.Argument(help="The site document.")],
-    today: Annotated[str, typer.Option(help="The day on the site's calendar, such as 2027-02-12.")],
-    only: Annotated[str | None, typer.Option(help="Codes of findings, separated by commas.")] = None,
-    format: Annotated[CheckFormat, typer.Option()] = CheckFormat.json,
-) -> None:
-    """What the checks find in the site's menus. Exit 1 where they find anything."""
-    from sign_shelf.core.checks import check_menu
-
-    document = read_site(site)
-    wanted = {code.strip() for code in only.split(",")} if only else None
-    found = [
-        finding
-        for key in document.menus
-        for finding in check_menu(document, key, today=today)
-        if wanted is None or finding.code in wanted
-    ]
-    if format is CheckFormat.json:
-        write_json([finding.to_json() for finding in found])
-    else:
-        for one in found:
-            typer.echo(f"{one.severity} {one.menu} {one.number or '-'}: {one.says} ({one.code})")
-    raise typer.Exit(1 if found else 0)
 
 
 def icons(

@@ -1,6 +1,7 @@
-"""Whether the addresses in a site's menus answer."""
+"""Whether the addresses in a site's menus answer. What asks is imported when something is asked."""
 
 import asyncio
+from collections.abc import Iterable
 from dataclasses import asdict
 from enum import StrEnum
 from typing import Annotated, Any
@@ -11,8 +12,6 @@ from sign_shelf.cli.files import read_site, write_json
 from sign_shelf.core.basics.address import host_of
 from sign_shelf.core.links import GOOD, Address, LinkFinding, addresses_of
 from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.outside.links import LinkAsker, check_all
 
 
 class Form(StrEnum):
@@ -20,21 +19,24 @@ class Form(StrEnum):
     text = "text"
 
 
+AllowPrivate = Annotated[
+    list[str] | None, typer.Option(help="A host in a private network that may be asked; HOST or HOST:PORT.")
+]
+Timeout = Annotated[float, typer.Option(help="Seconds until an address counts as slow.", min=0.01)]
+Pause = Annotated[float, typer.Option(help="Seconds between the first time that one fails and the second.", min=0.0)]
+
+
 def links(
     site: Annotated[str, typer.Argument(help="The site document, or - for standard input.")],
-    allow_private: Annotated[
-        list[str] | None, typer.Option(help="A host in a private network that may be asked; HOST or HOST:PORT.")
-    ] = None,
-    timeout: Annotated[float, typer.Option(help="Seconds until an address counts as slow.", min=0.01)] = 15.0,
-    pause: Annotated[
-        float, typer.Option(help="Seconds between the first time that one fails and the second.", min=0.0)
-    ] = 120.0,
+    allow_private: AllowPrivate = None,
+    timeout: Timeout = 15.0,
+    pause: Pause = 120.0,
     form: Annotated[Form, typer.Option("--format")] = Form.text,
 ) -> None:
     """Asks every address in the site's menus once, and again where that fails. Exit 1 where one does not answer well."""
     document = read_site(site)
     addresses = addresses_of(document)
-    found = asyncio.run(_found(document, addresses, frozenset(allow_private or ()), timeout, pause))
+    found = asked(document, private=allow_private or (), timeout_s=timeout, pause_s=pause)
     told = [_told(one, found.get(one.absolute or "")) for one in addresses]
     if form is Form.json:
         write_json(told)
@@ -47,13 +49,21 @@ def links(
         raise typer.Exit(1)
 
 
-async def _found(
-    document: SiteDocument, addresses: list[Address], private: frozenset[str], timeout_s: float, pause_s: float
+def asked(
+    document: SiteDocument, *, private: Iterable[str], timeout_s: float, pause_s: float
 ) -> dict[str, LinkFinding]:
+    """What is found of every address in the site's menus, by the absolute address."""
+    from sign_shelf.outside.fetch import Fetcher
+    from sign_shelf.outside.links import LinkAsker, check_all
+
     own = {host_of(document.site.base), *(other.host.lower() for other in document.site.hosts)}
-    asked = dict.fromkeys(one.absolute for one in addresses if one.absolute is not None)
-    async with Fetcher(private, timeout_s=timeout_s) as fetcher:
-        return {address: found async for address, found in check_all(LinkAsker(fetcher, own), asked, pause_s=pause_s)}
+    wanted = dict.fromkeys(one.absolute for one in addresses_of(document) if one.absolute is not None)
+
+    async def ask() -> dict[str, LinkFinding]:
+        async with Fetcher(frozenset(private), timeout_s=timeout_s) as fetcher:
+            return {one: found async for one, found in check_all(LinkAsker(fetcher, own), wanted, pause_s=pause_s)}
+
+    return asyncio.run(ask())
 
 
 def _told(one: Address, found: LinkFinding | None) -> dict[str, Any]:

@@ -1,9 +1,13 @@
 """What a check finds, and what it is given to look at."""
 
-from collections.abc import Callable, Iterator
+import hashlib
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal
 
+import rfc8785
+
+from sign_shelf.core.links import LinkFinding
 from sign_shelf.core.model.includes import Includes
 from sign_shelf.core.model.menu import Device, MenuDocument, Model
 from sign_shelf.core.model.site import Page, SiteDocument
@@ -28,6 +32,13 @@ class Finding(Model):
     says: str
     fix: str | None = None
     """What would mend it, in words."""
+    cause: str | None = None
+    """What it comes of, where that may be the cause of others as well: `address https://…`."""
+
+    def fingerprint(self) -> str:
+        """The same for the same finding however its menu is rearranged: by code, cause and place, as SHA-256."""
+        parts = [self.code, self.cause, self.menu, self.item, self.location, self.language]
+        return hashlib.sha256(rfc8785.dumps(parts)).hexdigest()
 
 
 @dataclass(frozen=True)
@@ -43,6 +54,8 @@ class View:
     numbers: dict[str, str]
     includes: Includes
     today: str
+    links: Mapping[str, LinkFinding]
+    """What was found of addresses, as far as they were asked, by the absolute address."""
 
     def found(
         self, code: str, severity: Severity, says: str, *, item: str | None = None, **more: str | None
@@ -54,7 +67,7 @@ class View:
 Check = Callable[[View], Iterator[Finding]]
 
 
-def view_of(site: SiteDocument, key: str, *, today: str) -> View:
+def view_of(site: SiteDocument, key: str, *, today: str, links: Mapping[str, LinkFinding] | None = None) -> View:
     """`today` is a day on the site's own calendar, such as 2027-02-12."""
     document = site.menus[key]
     return View(
@@ -71,6 +84,7 @@ def view_of(site: SiteDocument, key: str, *, today: str) -> View:
         numbers=numbers(document.items),
         includes=Includes(site.menus),
         today=today,
+        links=links or {},
     )
 
 

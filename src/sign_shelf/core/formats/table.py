@@ -61,7 +61,8 @@ def is_address(cell: str) -> bool:
 
 def separator_of(text: str) -> str:
     """What stands between the cells: what divides most of the first lines, and divides them into the same number."""
-    lines = [line[:2_000] for line in text.removeprefix("\ufeff").split("\n", 100)[:100] if line.strip()][:50]
+    begun = (line[:2_000] for line in text.removeprefix("\ufeff").split("\n", 100)[:100])
+    lines = [line for whole in begun for line in whole.split("\r") if line.strip()][:50]
 
     def worth(sign: str) -> tuple[float, int]:
         cells = [len(next(csv.reader([line], delimiter=sign), [])) for line in lines]

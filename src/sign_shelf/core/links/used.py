@@ -1,5 +1,6 @@
 """Which addresses a site's menus lead to, and where they stand."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from urllib.parse import urldefrag
 
@@ -34,13 +35,19 @@ def addresses_of(site: SiteDocument) -> list[Address]:
     for key, menu in site.menus.items():
         number = numbers(menu.items)
         for _, item in walk(menu.items):
-            address = _stands(item, pages)
+            address = stands(item, pages)
             if address is not None:
                 used.setdefault(address, []).append(Use(key, item.id, number[item.id]))
-    return [Address(address, *_asked_at(address, site.site.base), tuple(uses)) for address, uses in used.items()]
+    return [_address(address, site.site.base, uses) for address, uses in used.items()]
 
 
-def _stands(item: Item, pages: dict[str, Page]) -> str | None:
+def _address(address: str, base: str, uses: list[Use]) -> Address:
+    absolute = asked_at(address, base)
+    return Address(address, absolute, _why_not(address) if absolute is None else "", tuple(uses))
+
+
+def stands(item: Item, pages: Mapping[str, Page]) -> str | None:
+    """The address that the item leads to, as it stands in the menu; a page's path."""
     match getattr(item, "target", None):
         case UrlTarget(url=url):
             return url
@@ -56,11 +63,13 @@ def _stands(item: Item, pages: dict[str, Page]) -> str | None:
             return None
 
 
-def _asked_at(address: str, base: str) -> tuple[str | None, str]:
+def asked_at(address: str, base: str) -> str | None:
+    """The absolute address that is asked for it; None where nobody can be asked."""
+    return None if address.startswith("#") else followed(address, base)
+
+
+def _why_not(address: str) -> str:
     if address.startswith("#"):
-        return None, "It leads to a part of whatever page the visitor is on."
-    absolute = followed(address, base)
-    if absolute is not None:
-        return absolute, ""
+        return "It leads to a part of whatever page the visitor is on."
     scheme = urldefrag(address)[0].partition(":")[0]
-    return None, f"Nobody can be asked for an address of {scheme}:, or for one with a name and password in it."
+    return f"Nobody can be asked for an address of {scheme}:, or for one with a name and password in it."

@@ -1,0 +1,44 @@
+"""Findings for pipelines: SARIF 2.1.0 (OASIS), one run, with logical locations, as a menu has no lines of its own."""
+
+from collections.abc import Iterable
+from typing import Any
+
+from sign_shelf.core.checks.finding import Finding, Severity
+
+_LEVELS: dict[Severity, str] = {"stop": "error", "warn": "warning", "note": "note"}
+
+
+def sarif(found: Iterable[Finding], *, file: str) -> dict[str, Any]:
+    """The log, ready for JSON; `file` is the site document's name as it was given."""
+    told = list(found)
+    return {
+        "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [
+            {
+                "tool": {"driver": {"name": "Sign Shelf", "rules": [{"id": code} for code in _codes(told)]}},
+                "results": [_result(one, file) for one in told],
+            }
+        ],
+    }
+
+
+def _codes(told: Iterable[Finding]) -> list[str]:
+    return list(dict.fromkeys(one.code for one in told))
+
+
+def _result(one: Finding, file: str) -> dict[str, Any]:
+    at = f"menus/{one.menu}" + (f"/items/{one.item}" if one.item else "")
+    name = f"{one.menu} {one.number}" if one.number else one.menu
+    return {
+        "ruleId": one.code,
+        "level": _LEVELS[one.severity],
+        "message": {"text": f"{one.says}. {one.fix}" if one.fix else one.says},
+        "locations": [
+            {
+                "physicalLocation": {"artifactLocation": {"uri": file}},
+                "logicalLocations": [{"name": name, "fullyQualifiedName": at, "kind": "member"}],
+            }
+        ],
+        "partialFingerprints": {"signShelf/v1": one.fingerprint()},
+    }
