@@ -45,15 +45,6 @@ settings.register_profile(
 )
 settings.load_profile("suite")
 
-
-@pytest.hookimpl(tryfirst=True)
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The tests of a file follow each other in one process, but for those that say which they belong to."""
-    for item in items:
-        if item.get_closest_marker("xdist_group") is None:
-            item.add_marker(pytest.mark.xdist_group(item.path.stem))
-
-
 SHELF = "http://shelf.example"
 OWN_PAGE = {"origin": SHELF}
 """What a browser sends with every write of our own pages."""

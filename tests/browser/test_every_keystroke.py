@@ -158,10 +158,7 @@ def saved_lines(world: World, menu: str, change: str) -> tuple[list[Line], set[s
 
 
 @pytest.mark.timeout(600)
-# Each takes more than a minute: none waits for the others.
-@pytest.mark.parametrize(
-    "seed", [pytest.param(one, marks=pytest.mark.xdist_group(f"typist {one}")) for one in (1, 2, 3)]
-)
+@pytest.mark.parametrize("seed", [1, 2, 3])
 def test_every_keystroke_is_there_at_the_end(browser: Browser, world: World, seed: int) -> None:
     random = Random(seed)
     menu = made(world, f"Typed {seed}", "Begin -> /begin")

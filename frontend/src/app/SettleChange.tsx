@@ -6,9 +6,8 @@ import { useAnew } from '../api/keys'
 import { conflictsQuery } from '../api/queries'
 import { Button } from '../parts/Button'
 import { Sheet } from '../parts/Sheet'
+import { type Choices, Sides } from '../parts/Sides'
 import { Told } from '../parts/Told'
-
-type Choice = 'ours' | 'theirs'
 
 interface Props {
   site: string
@@ -20,7 +19,7 @@ interface Props {
 export function SettleChange({ site, change, onClose }: Props) {
   const anew = useAnew()
   const found = useQuery(conflictsQuery(site, change.id))
-  const [choices, setChoices] = useState<Record<string, Choice>>({})
+  const [choices, setChoices] = useState<Choices>({})
   const settle = useMutation({
     mutationFn: () =>
       answered(
@@ -52,25 +51,12 @@ export function SettleChange({ site, change, onClose }: Props) {
           : 'Nothing of it collides with your edits.'}
       </p>
       <Told error={found.error ?? settle.error} />
-      {conflicts.map((one) => (
-        <fieldset key={`${one.key} ${one.kind} ${one.field}`} className="border-t border-hair py-2">
-          <legend className="float-left w-full">
-            <strong>{one.title}</strong>
-            {one.field && <span className="text-ink-2">: {one.field}</span>}
-          </legend>
-          {(['ours', 'theirs'] as const).map((side) => (
-            <label key={side} className="mr-6 inline-flex items-baseline gap-2">
-              <input
-                type="radio"
-                name={`${one.key} ${one.kind} ${one.field}`}
-                checked={choices[one.key] === side}
-                onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
-              />
-              {side === 'ours' ? 'in this change' : 'live'}: <strong>{one[side]}</strong>
-            </label>
-          ))}
-        </fieldset>
-      ))}
+      <Sides
+        collisions={conflicts}
+        names={{ ours: 'in this change', theirs: 'live' }}
+        choices={choices}
+        onChoose={setChoices}
+      />
       <span className="flex justify-end">
         <Button tone="go" disabled={!settled || settle.isPending} onClick={() => settle.mutate()}>
           Set out from what is live

@@ -3,9 +3,8 @@ import { useState } from 'react'
 import type { Met } from '../../outline/saver'
 import { Button } from '../../parts/Button'
 import { Sheet } from '../../parts/Sheet'
+import { type Choices, Sides } from '../../parts/Sides'
 import { Told } from '../../parts/Told'
-
-type Choice = 'ours' | 'theirs'
 
 const KINDS: Record<string, string> = {
   'edit-edit': 'was changed by both',
@@ -18,7 +17,7 @@ const KINDS: Record<string, string> = {
 
 interface Props {
   conflict: Met
-  onSettle: (choices: Record<string, Choice>) => Promise<void>
+  onSettle: (choices: Choices) => Promise<void>
   onLater: () => void
 }
 
@@ -28,7 +27,7 @@ interface Props {
  */
 export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
   const settle = useMutation({ mutationFn: onSettle })
-  const [choices, setChoices] = useState<Record<string, Choice>>({})
+  const [choices, setChoices] = useState<Choices>({})
   const who = conflict.by.join(' and ')
   const settled = conflict.conflicts.every((one) => choices[one.key])
   return (
@@ -44,25 +43,13 @@ export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
         </>
       }
     >
-      {conflict.conflicts.map((one) => (
-        <fieldset key={one.key} className="border-t border-hair py-2">
-          <legend className="float-left w-full">
-            <strong>{one.title}</strong> {KINDS[one.kind] ?? one.kind}
-            {one.field && <span className="text-ink-2">: {one.field}</span>}
-          </legend>
-          {(['ours', 'theirs'] as const).map((side) => (
-            <label key={side} className="mr-6 inline-flex items-baseline gap-2">
-              <input
-                type="radio"
-                name={one.key}
-                checked={choices[one.key] === side}
-                onChange={() => setChoices((before) => ({ ...before, [one.key]: side }))}
-              />
-              {side === 'ours' ? 'mine' : `by ${who}`}: <strong>{one[side]}</strong>
-            </label>
-          ))}
-        </fieldset>
-      ))}
+      <Sides
+        collisions={conflict.conflicts}
+        happened={(one) => KINDS[one.kind] ?? one.kind}
+        names={{ ours: 'mine', theirs: `by ${who}` }}
+        choices={choices}
+        onChoose={setChoices}
+      />
       <Told error={settle.error} />
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onLater}>Decide later</Button>
