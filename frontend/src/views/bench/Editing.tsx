@@ -271,8 +271,11 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   // The chosen line is in the address, and an address with a line leads to it.
   const named = useRouterState({ select: (state) => state.location.hash })
   const noted = useRef('')
+  // Lines that were put there for being chosen: the router tells of them later, when another may be chosen already.
+  const put = useRef(new Set<string>())
   useEffect(() => {
-    if (!named || named === noted.current) return
+    if (named === noted.current) put.current.clear()
+    if (!named || named === noted.current || put.current.has(named)) return
     noted.current = named
     revealing.current(named)
   }, [named])
@@ -280,6 +283,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
   useEffect(() => {
     if (!painted || !restsAt || noted.current === restsAt) return
     noted.current = restsAt
+    put.current.add(restsAt)
     const { pathname, search } = window.location
     window.history.replaceState(window.history.state, '', `${pathname}${search}#${restsAt}`)
   }, [painted, restsAt])
