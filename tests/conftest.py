@@ -142,13 +142,15 @@ async def tom(database: Database) -> Person:
 
 
 @contextmanager
-def serving(app: Starlette, port: int) -> Iterator[str]:
-    """The application on a loopback port, in a thread; its address."""
-    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", lifespan="off"))
+def serving(app: Starlette, port: int, certificate: tuple[Path, Path] | None = None) -> Iterator[str]:
+    """The application on a loopback port, in a thread; its address. `certificate` with its key: by TLS."""
+    shown, key = certificate or (None, None)
+    server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", lifespan="off",
+                                           ssl_certfile=shown, ssl_keyfile=key))  # fmt: skip
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     eventually(lambda: server.started)
-    yield f"http://127.0.0.1:{port}/"
+    yield f"http{'s' if certificate else ''}://127.0.0.1:{port}/"
     server.should_exit = True
     thread.join(10)
 

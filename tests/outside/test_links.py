@@ -2,7 +2,6 @@
 
 import asyncio
 import json
-import threading
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
@@ -10,7 +9,6 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, PlainTextResponse, RedirectResponse, Response
@@ -21,7 +19,7 @@ from sign_shelf.demo.cluster import free_port
 from sign_shelf.outside.fetch import PAGE_BYTES, Fetcher
 from sign_shelf.outside.links import LinkAsker, check_all
 from tests.cli.test_commands import run
-from tests.conftest import eventually, serving
+from tests.conftest import serving
 from tests.outside.test_fetch import certificate
 
 LEADS = {"moved": (301, "/"), "for-now": (302, "/"), "one": (301, "/two"), "two": (308, "/"), "round": (302, "/about"),
@@ -67,6 +65,8 @@ class Odd:
                 return PlainTextResponse("", 405 if name == "no-head" else 404)
             case "slow":
                 await asyncio.sleep(20)
+            case "empty":
+                return HTMLResponse("")
             case "big":
                 return HTMLResponse(PAGE + "x" * (PAGE_BYTES + 1))
             case "many":
@@ -85,17 +85,9 @@ def odd() -> Iterator[Odd]:
 
 @pytest.fixture
 def bad_certificate(tmp_path: Path) -> Iterator[str]:
-    shown, key = certificate(tmp_path, "other.test")
-    port = free_port()
-    config = uvicorn.Config(Starlette(), host="127.0.0.1", port=port, log_level="error", lifespan="off",
-                            ssl_certfile=str(shown), ssl_keyfile=str(key))  # fmt: skip
-    server = uvicorn.Server(config)
-    thread = threading.Thread(target=server.run, daemon=True)
-    thread.start()
-    eventually(lambda: server.started)
-    yield f"https://localhost:{port}/"
-    server.should_exit = True
-    thread.join(10)
+    """A server that shows the certificate of another name."""
+    with serving(Starlette(), free_port(), certificate(tmp_path, "other.test")) as address:
+        yield address
 
 
 LOCAL = ("--allow-private", "127.0.0.1", "--allow-private", "localhost", "--timeout", "1", "--pause", "0.1")
@@ -130,7 +122,7 @@ def test_every_verdict_is_found_and_told_with_its_hops(odd: Odd, bad_certificate
         "/page#here": ("ok", 200), "/page#there": ("ok", 200), "/page#z%C3%BCrich": ("ok", 200), "/closed": ("ok", 200),
         "/moved": ("redirect", 200), "/for-now": ("redirect", 200), "/old": ("redirect", 200), "/one": ("chain", 200),
         "/round": ("loop", 302), "/404": ("gone", 404), "/410": ("gone", 410), "/lost": ("gone", 404), "/403": ("error", 403),
-        "/broken": ("error", 500), "/page#nowhere": ("missing-part", 200), "/old#nowhere": ("redirect", 200),
+        "/broken": ("error", 500), "/page#nowhere": ("missing-part", 200), "/empty#x": ("missing-part", 200), "/old#nowhere": ("redirect", 200),
         "/slow": ("slow", None), "/big#here": ("too-big", None), "/big": ("ok", 200), "/inside": ("not-asked", None),
         "/away": ("not-asked", 302), "http://10.0.0.1/": ("not-asked", None), f"{there}/closed": ("not-asked", None),
         f"{there}/open": ("ok", 200), f"http://127.0.0.1:{free_port()}/": ("refused", None),

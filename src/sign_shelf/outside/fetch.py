@@ -2,9 +2,9 @@
 
 import asyncio
 import ssl
-from collections.abc import AsyncIterator, Callable, Mapping
+from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from types import TracebackType
 from typing import IO
@@ -32,6 +32,10 @@ class Fetched:
     status: int
     headers: Mapping[str, str]
     body: bytes
+
+    @property
+    def is_html(self) -> bool:
+        return self.content_type in {"text/html", "application/xhtml+xml", ""}
 
     @property
     def content_type(self) -> str:
@@ -115,14 +119,13 @@ class Fetcher:
                 chunks += chunk
             return Fetched(url, response.status_code, dict(response.headers), bytes(chunks))
 
-    async def ask(self, method: str, url: str, *, body: Callable[[httpx.Response], bool]) -> Fetched:
-        """One request; redirects are not followed, and of the body nothing is read where `body` says no."""
+    async def ask(self, method: str, url: str, *, page: bool = False) -> Fetched:
+        """One request; redirects are not followed. Of the body nothing is read but, where `page`, a page of HTML."""
         async with self._one(method, url, {}, None) as response:
-            chunks = bytearray()
-            if body(response):
-                async for chunk in _limited(response, url, PAGE_BYTES):
-                    chunks += chunk
-            return Fetched(url, response.status_code, dict(response.headers), bytes(chunks))
+            came = Fetched(url, response.status_code, dict(response.headers), b"")
+            if not (page and response.is_success and came.is_html):
+                return came
+            return replace(came, body=b"".join([chunk async for chunk in _limited(response, url, PAGE_BYTES)]))
 
     @asynccontextmanager
     async def _answer(self, method: str, url: str) -> AsyncIterator[tuple[str, httpx.Response]]:

@@ -9,17 +9,16 @@ from email.utils import parsedate_to_datetime
 import httpx
 from protego import Protego
 
-from sign_shelf.core.basics.address import host_of, joined, origin
+from sign_shelf.core.basics.address import host_of, origin
 from sign_shelf.core.errors import HostUnknown, NoAnswer, PrivateHost, SourceRefused, TooLarge
 from sign_shelf.core.links import Answer, Ask, Came, Failed, LinkFinding, Pause, decide
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import PER_HOST, Fetched, Fetcher
 from sign_shelf.outside.reading.parts import parts_of
+from sign_shelf.outside.reading.robots import AGENT, read_robots
 
 AT_ONCE = 60
 """Requests under way, to all hosts together: fewer than the fetcher's connections, so that none waits for one."""
-ROBOTS_BYTES = 128 * 1024
-_AGENT = "SignShelf"
 
 
 class LinkAsker:
@@ -53,9 +52,9 @@ class LinkAsker:
         try:
             if not await self._may_ask(ask.address):
                 return Failed("not-asked", f"{host_of(ask.address)} asks programs to leave it alone (robots.txt).")
-            came = await self._fetched(ask.method, ask.address, whole=ask.parts)
-            parts = await apart(ask.address, parts_of, ask.address, came.body) if came.body else None
-            return Came(came.status, came.headers.get("location"), _wait_s(came), parts)
+            # First the host's own turn, then a place among all: who waits for a slow host keeps nobody else from asking.
+            async with self._hosts.setdefault(host_of(ask.address), asyncio.Semaphore(PER_HOST)), self._room:
+                came = await self._fetcher.ask(ask.method, ask.address, page=ask.parts)
         except PrivateHost as refused:
             return Failed("not-asked", refused.says)
         except HostUnknown as refused:
@@ -66,11 +65,12 @@ class LinkAsker:
             return _failed(refused)
         except SourceRefused as refused:
             return Failed("refused", refused.says)
-
-    async def _fetched(self, method: str, address: str, *, whole: bool) -> Fetched:
-        # First the host's own turn, then a place among all: who waits for a slow host keeps nobody else from asking.
-        async with self._hosts.setdefault(host_of(address), asyncio.Semaphore(PER_HOST)), self._room:
-            return await self._fetcher.ask(method, address, body=lambda came: whole and _is_page(came))
+        try:
+            read = ask.parts and came.is_html and 200 <= came.status < 300
+            parts = await apart(ask.address, parts_of, ask.address, came.body) if read else None
+        except SourceRefused as refused:
+            return Failed("too-big", refused.says)
+        return Came(came.status, came.headers.get("location"), _wait_s(came), parts)
 
     async def _may_ask(self, address: str) -> bool:
         if host_of(address) in self._own:
@@ -80,18 +80,15 @@ class LinkAsker:
         if reading is None:
             reading = self._robots[at] = asyncio.create_task(self._read_robots(at))
         robots = await reading
-        return robots is None or bool(robots.can_fetch(address, _AGENT))
+        return robots is None or bool(robots.can_fetch(address, AGENT))
 
     async def _read_robots(self, at: str) -> Protego | None:
-        """None where there is none, or none can be read: whether the host answers is then seen by asking for the page."""
+        """None where none can be read: whether the host answers is then seen by asking for the page."""
         try:
             async with self._room:
-                came = await self._fetcher.get(joined(at, "/robots.txt"), max_bytes=ROBOTS_BYTES)
+                return await read_robots(self._fetcher, at)
         except SourceRefused:
             return None
-        if came.status != 200 or came.body.lstrip().startswith(b"<"):
-            return None
-        return Protego.parse("\n".join(came.body.decode("utf-8", "replace").splitlines()[:2_000]))
 
 
 async def check_all(
@@ -109,11 +106,6 @@ async def check_all(
     finally:
         for task in tasks:
             task.cancel()
-
-
-def _is_page(came: httpx.Response) -> bool:
-    kind = came.headers.get("content-type", "").split(";")[0].strip().lower()
-    return 200 <= came.status_code < 300 and kind in {"text/html", "application/xhtml+xml", ""}
 
 
 def _wait_s(came: Fetched) -> float | None:

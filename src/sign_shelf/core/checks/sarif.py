@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from typing import Any
+from urllib.parse import quote
 
 from sign_shelf.core.checks.finding import Finding, Severity
 
@@ -9,7 +10,7 @@ _LEVELS: dict[Severity, str] = {"stop": "error", "warn": "warning", "note": "not
 
 
 def sarif(found: Iterable[Finding], *, file: str) -> dict[str, Any]:
-    """The log, ready for JSON; `file` is the site document's name as it was given."""
+    """The log, ready for JSON; `file` is the site document's name as it was given, - for standard input."""
     told = list(found)
     return {
         "$schema": "https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json",
@@ -30,15 +31,12 @@ def _codes(told: Iterable[Finding]) -> list[str]:
 def _result(one: Finding, file: str) -> dict[str, Any]:
     at = f"menus/{one.menu}" + (f"/items/{one.item}" if one.item else "")
     name = f"{one.menu} {one.number}" if one.number else one.menu
+    logical = {"logicalLocations": [{"name": name, "fullyQualifiedName": at, "kind": "member"}]}
+    physical = {"physicalLocation": {"artifactLocation": {"uri": quote(file)}}} if file != "-" else {}
     return {
         "ruleId": one.code,
         "level": _LEVELS[one.severity],
         "message": {"text": f"{one.says}. {one.fix}" if one.fix else one.says},
-        "locations": [
-            {
-                "physicalLocation": {"artifactLocation": {"uri": file}},
-                "logicalLocations": [{"name": name, "fullyQualifiedName": at, "kind": "member"}],
-            }
-        ],
+        "locations": [physical | logical],
         "partialFingerprints": {"signShelf/v1": one.fingerprint()},
     }

@@ -13,7 +13,7 @@ from urllib.parse import unquote
 
 from protego import Protego
 
-from sign_shelf.core.basics.address import joined, normal, origin, path_of
+from sign_shelf.core.basics.address import normal, origin, path_of
 from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import tidy_words
@@ -22,6 +22,7 @@ from sign_shelf.core.model.site import Page
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetched, Fetcher
 from sign_shelf.outside.reading.page import ReadPage, open_page
+from sign_shelf.outside.reading.robots import AGENT, read_robots
 from sign_shelf.outside.reading.sitemap import read_sitemaps
 
 OPENED = 150
@@ -34,7 +35,6 @@ READ_BYTES = 200 * 1024 * 1024
 READ_S = 300.0
 """What opening pages may fetch, and how long it may take, all pages of one reading together."""
 
-_AGENT = "SignShelf"
 _AT_ONCE = 6
 _NOT_PAGES = re.compile(
     r"\.(?:css|js|png|jpe?g|gif|svg|webp|avif|ico|pdf|epub|zip|gz|xml|json|txt|mp[34]|woff2?|docx?|xlsx?)$", re.I
@@ -59,10 +59,6 @@ class Inventory:
             self.notes.append(says)
 
 
-def is_html(answer: Fetched) -> bool:
-    return answer.content_type in {"text/html", "application/xhtml+xml", ""}
-
-
 async def read_inventory(fetcher: Fetcher, home_url: str, home: Fetched, progress: Progress) -> Inventory:
     front, navigations = await apart(home_url, open_page, home.url, home.body, navigations=True)
     found = Inventory(front, navigations, {home_url: None}, {home_url: front})
@@ -73,14 +69,11 @@ async def read_inventory(fetcher: Fetcher, home_url: str, home: Fetched, progres
 
 
 async def _robots(fetcher: Fetcher, home_url: str, found: Inventory) -> Protego:
-    text = ""
     try:
-        answer = await fetcher.get(joined(home_url, "/robots.txt"), max_bytes=128 * 1024)
-        if answer.status == 200 and not answer.body.lstrip().startswith(b"<"):
-            text = "\n".join(answer.body.decode("utf-8", "replace").splitlines()[:2_000])
+        return await read_robots(fetcher, home_url)
     except SourceRefused as exc:
         found.note(f"robots.txt: {exc.says}")
-    return Protego.parse(text)
+        return Protego.parse("")
 
 
 async def _from_sitemaps(
@@ -121,7 +114,7 @@ async def _open(fetcher: Fetcher, home_url: str, robots: Protego, found: Invento
             break
         batch = waiting[at : at + _AT_ONCE]
         at += len(batch)
-        allowed = [url for url in batch if robots.can_fetch(url, _AGENT)]
+        allowed = [url for url in batch if robots.can_fetch(url, AGENT)]
         if len(allowed) < len(batch):
             found.note(f"robots.txt asks not to read {next(url for url in batch if url not in allowed)}")
         answers = await asyncio.gather(*(_page(fetcher, url) for url in allowed))
@@ -177,7 +170,7 @@ async def _page(fetcher: Fetcher, url: str) -> tuple[ReadPage | None, int]:
     """The page, and how many bytes it took."""
     try:
         answer = await fetcher.get(url)
-        if answer.status != 200 or not is_html(answer):
+        if answer.status != 200 or not answer.is_html:
             return None, len(answer.body)
         page, _ = await apart(url, open_page, answer.url, answer.body)
         return page, len(answer.body)
