@@ -42,10 +42,22 @@ def begin(page: Page, name: str) -> None:
     expect(page.get_by_role("textbox", name="Name of the menu")).to_have_value(name)
 
 
+# For a moment after a drag a click is taken for its end, and goes nowhere: clicked until one arrives.
+CLICKS_ARRIVE = """() => new Promise((done) => {
+  let arrived = false
+  document.body.addEventListener('click', () => { arrived = true; done() }, { once: true })
+  const click = () => {
+    if (arrived) return
+    document.body.click()
+    requestAnimationFrame(click)
+  }
+  click()
+})"""
+
+
 def let_go(page: Page) -> None:
     page.mouse.up()
-    # For 50 ms after a drag a click is taken for its end: no hand is so fast, and nothing in the page tells when it is over.
-    page.wait_for_timeout(60)
+    page.evaluate(CLICKS_ARRIVE)
 
 
 def drag(page: Page, line: str, *, levels: int = 0, rows: float = 0) -> None:

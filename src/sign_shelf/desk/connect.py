@@ -125,8 +125,10 @@ async def new_key(
     made = SecretStr(token_urlsafe(32))
     async with database.transaction() as session:
         site = await site_row(session, person, site_key, lock=True)
+        before = await keys.has_key(session, site.id, kind)
         await keys.keep_key(session, database.seals, site.id, kind, made, now=now, old_until=now + old_counts)
         hours = int(old_counts.total_seconds() // 3600)
-        says = f"Made a new {kind} key for {site.name}; one from before counts for {hours} hours"
+        counts = f"for {hours} hours more" if hours else "no more"
+        says = f"Made a {kind} key for {site.name}{f'; the one before counts {counts}' if before else ''}"
         ledger.write(session, "connect", says, at=now, person_id=person.id, site_id=site.id)
     return made
