@@ -66,6 +66,7 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
               <Button
                 small
                 tone="quiet"
+                className="-mr-[9px]"
                 disabled={leaveOut.isPending || goes.isFetching}
                 onClick={() => leaveOut.mutate({ change: told.change.id, menu: menu.menu })}
                 aria-label={`Leave ${menu.name} out`}

@@ -101,7 +101,7 @@ export function LensStrip() {
               {reading(lens.at)}, back to now
             </button>
           ) : (
-            ', now'
+            'now'
           )}
         </span>
       )}

@@ -38,7 +38,7 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
         }}
       >
         <Input type="hidden" name="email" autoComplete="username" value={person.email} readOnly />
-        <label htmlFor={field} className="block text-ink-2">
+        <label htmlFor={field} className="mb-1 block text-ink-2">
           Password
         </label>
         <Input

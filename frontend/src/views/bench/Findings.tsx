@@ -27,7 +27,7 @@ export const Findings = memo(function Findings({ site, menu, hash, editable, onI
   return (
     <section
       aria-label="Findings"
-      className="col-span-full flex min-h-0 items-start gap-4 border-t border-hair bg-plate px-[18px] py-1 text-small"
+      className="col-span-full flex min-h-0 items-baseline gap-4 border-t border-hair bg-plate px-[18px] py-1 text-small"
     >
       <h2 className="flex-none text-small">
         <button type="button" aria-expanded={open} className="hover:underline" onClick={() => setOpen(!open)}>
@@ -36,7 +36,7 @@ export const Findings = memo(function Findings({ site, menu, hash, editable, onI
         </button>
       </h2>
       <ul
-        className={`min-h-0 flex-1 ${open ? 'max-h-[34vh] overflow-auto' : 'flex h-[22px] flex-wrap gap-x-5 overflow-hidden'}`}
+        className={`min-h-0 flex-1 ${open ? 'max-h-[34vh] overflow-auto' : 'flex h-[22px] flex-wrap items-baseline gap-x-5 overflow-hidden'}`}
       >
         {findings.map((one) => (
           <li

@@ -58,7 +58,7 @@ export function TakeIn() {
             placeholder="https://brackwater.example/"
             inputMode="url"
             autoComplete="url"
-            className="mono block w-full py-0.5 text-head"
+            className="mono mt-1 block w-full py-0.5 text-head"
           />
         </label>
         <Button type="submit" tone="go" disabled={!url.trim() || begin.isPending || state === 'reading'}>
