@@ -4,11 +4,14 @@ import { RouterProvider } from '@tanstack/react-router'
 import { StrictMode } from 'react'
 import { createRoot } from 'react-dom/client'
 import { Refused } from './api/client'
-import { lookedIn } from './api/inside'
+import { lookedIn, lookIn } from './api/inside'
 import { showLight } from './app/light'
 import { routerWith } from './app/router'
+import { readLens } from './lens/lens'
 
 showLight()
+// What a view asks for first is asked for before anything is drawn.
+lookIn(readLens(Object.fromEntries(new URLSearchParams(window.location.search))).in)
 
 const queries = new QueryClient({
   defaultOptions: {

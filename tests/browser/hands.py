@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from playwright.sync_api import BrowserContext, Locator, Page, expect
+from playwright.sync_api import BrowserContext, ConsoleMessage, Locator, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
 from tests.conftest import eventually
@@ -20,8 +20,12 @@ class Hands:
         self.actions = 0
         """Keys that were pressed and words that were typed, each as one; going on with the Tab key counts as one."""
         self.errors: list[str] = []
-        page.on("console", lambda said: self.errors.append(said.text) if said.type == "error" else None)
+        page.on("console", self._listen)
         page.on("pageerror", lambda error: self.errors.append(str(error)))
+
+    def _listen(self, said: ConsoleMessage) -> None:
+        if said.type == "error":
+            self.errors.append(f"{said.text} {said.location['url']}")
 
     def press(self, *keys: str) -> None:
         for key in keys:
@@ -134,7 +138,7 @@ def hands(context: BrowserContext, person: str = "ines") -> Iterator[Hands]:
     theirs.sign_in(person)
     theirs.errors.clear()
     yield theirs
-    assert theirs.errors == []
+    assert theirs.errors == [], theirs.errors
 
 
 def on_the_site(page: Page, shows: Locator, *, so: bool = True) -> None:

@@ -9,6 +9,7 @@ from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World
 from tests.browser.hands import hands
 from tests.browser.outline_page import change_of, lines, made, offers, outline_of
+from tests.conftest import eventually
 
 LINES = "Times -> /times\nFares -> /fares\nRide:\n  Sunday -> /sunday"
 
@@ -151,8 +152,9 @@ def test_k_what_changed_the_past_and_one_back(context: BrowserContext, world: Wo
         expect(past).to_have_count(0)
         at.reach(page.get_by_role("treegrid"))
         at.press("Control+z")
+        expect(page.get_by_role("row").first).to_contain_text("Times")
         at.saved()
-        assert "Times -> /times" in outline_of(world, menu)
+        eventually(lambda: "Times -> /times" in outline_of(world, menu))
         at.where_to("ledger", "Ledger")
         expect(page.get_by_role("heading", name="Ledger")).to_be_focused()
         at.pick(page.get_by_label("at", exact=True), "Thornby Heritage Railway")

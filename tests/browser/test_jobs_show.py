@@ -135,6 +135,7 @@ def test_h_a_bar_that_no_longer_fits_and_its_remedies(context: BrowserContext, w
         at.press("Escape")
         question = page.get_by_role("alertdialog")
         expect(question).to_contain_text("Not kept yet")
+        expect(question.locator(":focus")).to_be_attached()
         at.press("Escape")
         at.button("Keep this look", sheet)
         expect(sheet).to_have_count(0)

@@ -32,6 +32,8 @@ export function Combobox<T>(props: Props<T>) {
   const { words, options, keyOf, at, onAt, onEnter, onTake, columns = 1 } = props
   const list = useId()
   const onKeyDown = (event: KeyboardEvent) => {
+    // The keys of an input method are its own: Enter there ends a word.
+    if (event.nativeEvent.isComposing) return
     const step = stepOf(event.key, columns)
     if (step) {
       event.preventDefault()

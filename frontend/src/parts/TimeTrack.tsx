@@ -18,7 +18,7 @@ export function TimeTrack({ timeline, line, at, onMoment }: Props) {
     `${Math.min(Math.max((spanMinutes(timeline.begins, moment) / whole) * 100, 0), 100)}%`
   const now = at ?? timeline.now
   return (
-    <fieldset className="relative h-[15px] min-w-0 flex-1 border-y border-hair bg-plate">
+    <fieldset data-to-scale className="relative h-[26px] min-w-0 flex-1 border-y border-hair bg-plate">
       <legend className="sr-only">
         {line.title} on a {line.device}, through the year
       </legend>
@@ -33,7 +33,7 @@ export function TimeTrack({ timeline, line, at, onMoment }: Props) {
             aria-label={`Look at ${says}`}
             aria-pressed={one.begins <= now && (one.ends === null || now < one.ends)}
             onClick={() => onMoment(index === 0 ? undefined : one.begins)}
-            className={`absolute inset-y-0 overflow-hidden border-l-2 px-0.5 text-left text-note leading-[13px] whitespace-nowrap text-ink-2 hover:bg-dusk-ground aria-pressed:text-ink ${index === 0 ? 'border-transparent' : 'border-dusk'} ${one.entries === 0 ? 'bg-signal-ground' : index % 2 ? 'bg-paper-2' : ''}`}
+            className={`absolute inset-y-0 overflow-hidden border-l-2 px-0.5 text-left text-note leading-6 whitespace-nowrap text-ink-2 hover:bg-dusk-ground aria-pressed:text-ink ${index === 0 ? 'border-transparent' : 'border-dusk'} ${one.entries === 0 ? 'bg-signal-ground' : index % 2 ? 'bg-paper-2' : ''}`}
             style={{
               left: left(one.begins),
               right: one.ends ? `calc(100% - ${left(one.ends)})` : 0,

@@ -33,7 +33,7 @@ def links(
     pause: Pause = 120.0,
     form: Annotated[Form, typer.Option("--format")] = Form.text,
 ) -> None:
-    """Asks every address in the site's menus once, and again where that fails. Exit 1 where one does not answer well."""
+    """Whether the addresses in the site's menus answer. Each is asked once, and again where that fails; exit 1 if one does not answer well."""
     document = read_site(site)
     addresses = addresses_of(document)
     found = asked(document, private=allow_private or (), timeout_s=timeout, pause_s=pause)

@@ -28,10 +28,12 @@ class ClusterFailed(Exception):
 
 
 def free_port() -> int:
-    with socket.socket() as listener:
-        listener.bind(("127.0.0.1", 0))
-        port: int = listener.getsockname()[1]
-        return port
+    """Below those that the system gives to connections, which might take one between being found and being used."""
+    while True:
+        port = 10_000 + secrets.randbelow(20_000)
+        with socket.socket() as listener, contextlib.suppress(OSError):
+            listener.bind(("127.0.0.1", port))
+            return port
 
 
 def _binaries() -> Path:

@@ -1,0 +1,91 @@
+"""Any hand and any eye: tap areas, the system's own colours, no motion, paper; a browser that has no room."""
+
+import re
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Page, Route, expect
+
+from tests.browser.conftest import World
+from tests.browser.outline_page import choose, made, opened
+from tests.browser.test_widths import HEADER, VIEWS
+
+TARGET_SIZE = {"runOnly": ["target-size"], "rules": {"target-size": {"enabled": True}}}
+"""WCAG 2.2, 2.5.8: 24 by 24 px, or as much room around."""
+TO_SCALE = {"exclude": [["[data-to-scale]"]]}
+"""A stretch of time is as wide as it is long: its size is essential (the same), and the moment can be typed."""
+SHOWN = """(kind) => [...document.querySelectorAll(`[data-mark=${kind}]`)].map((mark) => {
+  const shape = getComputedStyle(mark, '::before')
+  const there = [shape.borderTopColor, shape.backgroundColor]
+  const drawn = [parseFloat(shape.borderTopWidth) > 0, shape.backgroundColor !== 'rgba(0, 0, 0, 0)']
+  const ground = getComputedStyle(document.body).backgroundColor
+  return there.some((colour, at) => drawn[at] && colour !== ground && colour !== 'rgba(0, 0, 0, 0)')
+})"""
+MOVING = """() => [...document.querySelectorAll('*')].filter((one) => {
+  const style = getComputedStyle(one)
+  const moves = style.transitionProperty !== 'none' && style.transitionDuration.split(', ').some((s) => s !== '0s')
+  return style.animationName !== 'none' || moves
+}).map((one) => one.outerHTML.slice(0, 80))"""
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_everything_is_large_enough_to_be_touched_and_stands_still_where_that_is_asked(
+    ines_page: Page, view: str
+) -> None:
+    page = ines_page
+    page.emulate_media(reduced_motion="reduce")
+    page.goto(VIEWS[view])
+    page.get_by_role("heading", level=1).first.wait_for()
+    for width in (1280, 390):
+        page.set_viewport_size({"width": width, "height": 844})
+        found = Axe().run(page, context=TO_SCALE, options=TARGET_SIZE)
+        assert found.violations_count == 0, found.generate_report()
+    assert page.evaluate(MOVING) == []
+
+
+def test_the_systems_own_colours_keep_every_mark(ines_page: Page) -> None:
+    page = ines_page
+    page.emulate_media(forced_colors="active")
+    seen: dict[str, list[bool]] = {}
+    for at in (VIEWS["audiences"], HEADER, "/shelf"):
+        page.goto(at)
+        page.locator("[data-mark]").first.wait_for()
+        for kind in ("stop", "ok", "next", "waiting", "drift", "open"):
+            seen.setdefault(kind, []).extend(page.evaluate(SHOWN, kind))
+    assert {"stop", "ok", "open"} <= {kind for kind, shown in seen.items() if shown}
+    assert all(all(shown) for shown in seen.values()), seen
+
+
+def test_a_browser_without_room_says_so_while_nothing_is_saved(ines_page: Page, world: World) -> None:
+    page = ines_page
+    page.add_init_script("Storage.prototype.setItem = () => { throw new DOMException('full', 'QuotaExceededError') }")
+    menu = made(world, "No room", "Shop -> /shop\n")
+    opened(page, menu)
+
+    def away(route: Route) -> None:
+        if route.request.method == "PUT":
+            route.abort()
+        else:
+            route.continue_()
+
+    page.route("**/menus/*", away)
+    choose(page, "Shop")
+    page.keyboard.type("s")
+    expect(page.get_by_role("alert").filter(has_text="this browser has no room to keep it")).to_be_visible()
+    page.unroute_all()
+    expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=20_000)
+
+
+@pytest.mark.parametrize(("view", "last"), [("shelf", "Account corner"), ("audiences", "Book"), ("bench", "Book")])
+def test_a_view_is_printed_whole_and_nothing_but_it(ines_page: Page, view: str, last: str) -> None:
+    page = ines_page
+    page.set_viewport_size({"width": 1000, "height": 400})
+    page.goto(VIEWS[view])
+    page.get_by_role("heading", level=1).first.wait_for()
+    page.emulate_media(media="print")
+    expect(page.get_by_role("navigation", name="Sign Shelf")).to_be_hidden()
+    expect(page.get_by_text(re.compile(f"^{last}")).last).to_be_visible()
+    # Nothing scrolls on paper: all that there is stands on the page itself.
+    cut = "() => [...document.querySelectorAll('main, main *')].filter((one) => one.scrollHeight > one.clientHeight + 2"
+    cut += " && /auto|scroll|hidden/.test(getComputedStyle(one).overflowY) && one.clientHeight > 40).length"
+    assert page.evaluate(cut) == 0
