@@ -1,135 +1,254 @@
-"""The checks: each finding by case, at its exact place, and none where nothing is wrong."""
+"""The checks: each kind of finding where it belongs and none where nothing is wrong; again, only what an edit touches."""
+
+import re
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import cache
+from typing import Any
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from pydantic import JsonValue
 
-from sign_shelf.core.checks import check_menu
+from sign_shelf.core.checks import CHECKS, CODES, Checked, SiteView
+from sign_shelf.core.checks.sarif import sarif
+from sign_shelf.core.fit import FontSet
+from sign_shelf.core.links import Hop, LinkFinding, Verdict
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.facts import FactType
-from sign_shelf.core.model.site import Abilities, SiteDocument
+from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
-from tests.core.test_site import BASE
+from sign_shelf.core.resolve import Prepared
+from sign_shelf.outside.fonts import shipped_fonts
+from sign_shelf.settings import STATIC
+from tests.ruled_sites import sites
 
-SITE = read(
-    SiteDocument,
-    BASE
-    | {
-        "template": {
-            "key": "t", "devices": {"desktop": [0, None]},
-            "locations": [{"key": "legal", "title": "Legal line", "shape": "line", "depth": 2, "kinds": ["link", "heading"]}],
-        },
-        "menus": {}, "placements": [],
-        "pages": [
-            {"ref": "fares", "path": "/fares", "parts": ["groups"], "overlays": ["question-form"]},
-            {"ref": "crew", "path": "/crew", "state": "hidden"},
-        ],
+TODAY = "2027-02-12"
+PAGES = [
+    {"ref": "home", "path": "/", "title": {"en": "Brackwater Ferries", "nl": "Brackwater Veren"}},
+    {
+        "ref": "fares",
+        "path": "/fares",
+        "title": {"en": "Fares", "nl": "Tarieven"},
+        "parts": ["groups"],
+        "overlays": ["ask"],
     },
-)  # fmt: skip
+    {"ref": "crew", "path": "/crew", "title": {"en": "Crew"}, "state": "hidden"},
+]
+LINE = {
+    "key": "legal",
+    "title": "Legal line",
+    "shape": "line",
+    "depth": 2,
+    "kinds": ["link", "heading", "opener", "include"],
+}
+HUNG = {"location": "legal", "device": "desktop", "menu": "m"}
 
 
-def found(outline: str, *, hangs: bool = False) -> list[str]:
-    site = SITE.model_copy(
-        update={
-            "menus": {"m": parse_outline(outline)},
-            "placements": read(SiteDocument, SITE.to_json() | {
-                "menus": {"m": parse_outline(outline).to_json()},
-                "placements": [{"location": "legal", "device": "desktop", "menu": "m"}] if hangs else [],
-            }).placements,
-        }
-    )  # fmt: skip
-    return [f"{one.code} {one.number}: {one.says}" for one in check_menu(site, "m", today="2027-02-12")]
+@cache
+def fonts() -> FontSet:
+    return shipped_fonts(STATIC / "fonts")
 
 
-@pytest.mark.parametrize(
-    ("says", "expected"),
-    [
-        (None, []),
-        (("signed_in", "visitor.id"), []),
-        (("signed_in",), ["fact-not-supplied 1: Rota asks for visitor.id, which this site does not say"]),
-        ((), ["fact-not-supplied 1: Rota asks for signed_in, visitor.id, which this site does not say",
-              "fact-not-supplied 2: Sign in asks for signed_in, which this site does not say"]),
-    ],
-)  # fmt: skip
-def test_what_a_site_does_not_know_of_its_visitors(says: tuple[str, ...] | None, expected: list[str]) -> None:
-    outline = "Rota -> /crew/{visitor.id} {when signed_in}\nSign in -> /in {when not signed_in}\nHere -> /x {when section is /x}"
-    whole = SITE.model_copy(update={
-        "site": SITE.site.model_copy(update={"can": Abilities(facts=says)}), "menus": {"m": parse_outline(outline)},
-        "facts": {"visitor.id": FactType(type="text")},
-    })  # fmt: skip
-    told = [f"{one.code} {one.number}: {one.says}" for one in check_menu(whole, "m", today="2027-02-12")]
-    assert [one for one in told if one.startswith("fact-")] == expected
+def view(
+    outline: str | Mapping[str, str] = "",
+    *,
+    site: Mapping[str, JsonValue] | None = None,
+    location: Mapping[str, JsonValue] | None = None,
+    links: Mapping[str, LinkFinding] | None = None,
+    measured: bool = False,
+    **more: Any,
+) -> SiteView:
+    """A small site with the menu `m`, which hangs in a legal line on its one device."""
+    menus = {"m": outline} if isinstance(outline, str) else outline
+    placed = "m" in menus
+    whole = {
+        "format": "sign-shelf/site", "version": 1,
+        "site": {"key": "b", "name": "B", "base": "https://b.example/", "zone": "Europe/London", "languages": ["en"],
+                 "hosts": [{"host": "old.b.example", "kind": "old"}, {"host": "try.b.example", "kind": "staging"},
+                           {"host": "show.b.example", "kind": "demo"}, {"host": "www.b.example", "kind": "alias"}]}
+                | dict(site or {}),
+        "template": {"key": "t", "devices": {"desktop": [0, None]},
+                     "locations": [LINE | {"devices": ["desktop"]} | dict(location or {})]},
+        "facts": {"visitor.id": {"type": "text"}},
+        "menus": {key: parse_outline(text).to_json() for key, text in menus.items()},
+        "placements": [HUNG] if placed else [], "pages": PAGES,
+    } | more  # fmt: skip
+    return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None)
 
 
-@pytest.mark.parametrize(
-    ("outline", "expected"),
-    [
-        ('Fares -> @fares#groups {nl "Tarieven"}', []),
-        ("-> @fares", []),
-        ("Soon -> ?", ["pending 1: Soon leads nowhere yet"]),
-        (
-            'Soon -> ? {nl "Straks"; due 2027-02-13; owner Ines}',
-            ["pending 1: Soon leads nowhere yet, due 13 Feb 2027, Ines"],
-        ),
-        ("Late -> ? {due 2027-02-12}", ["pending-overdue 1: Late leads nowhere yet, due 12 Feb 2027"]),
-        ("Gone -> @gone", ["page-unknown 1: Gone leads to @gone, which is no page of the site"]),
-        ("Crew -> @crew", ["page-hidden 1: Crew leads to /crew, which is hidden"]),
-        ("Part -> @fares#dogs", ["part-gone 1: Part leads to the part #dogs, which is not on /fares"]),
-        ("Empty -> <#>", ["address-empty 1: Empty has the address # alone"]),
-        ("Ask -> !question-form\nOdd -> !other", ["overlay-gone 2: Odd opens other, which is on no page of the site"]),
-        ("Head:", ["heading-empty 1: Head is a heading with nothing below it"]),
-    ],
-)
-def test_targets_and_headings(outline: str, expected: list[str]) -> None:
-    assert [one for one in found(outline) if not one.startswith("label-missing")] == expected
-
-
-@pytest.mark.parametrize(
-    ("outline", "expected"),
-    [
-        (
-            "A -> /a {when signed_in adn x}",
-            "rule-invalid 1: A is hidden from everybody: the rule cannot be read: expected",
-        ),
-        ("A -> /a {when signed_in and not signed_in}", "never-seen 1: nobody can ever meet the rule of A"),
-        (
-            "A -> /a {when signed_in}\n  B -> /b {when not signed_in}",
-            "never-seen 1.1: nobody who sees what B stands below",
-        ),
-        ("A -> /a {when hour >= 0}", "rule-always 1: whoever supplies its facts meets the rule of A"),
-        ("A -> /a {until 2027-01-31T00:00}", "window-over 1: A has not been shown since 31 Jan 2027 00:00"),
-        (
-            "A -> /a {from 2027-03-28T01:30}",
-            "time-never 1: A starts at 28 Mar 2027 01:30, which the clock of Europe/London",
-        ),
-        (
-            "A -> /a {until 2027-10-31T01:30}",
-            "time-twice 1: A ends at 31 Oct 2027 01:30, which the clock of Europe/London",
-        ),
-        ("A -> /a {until 2027-10-31T01:30+00:00}", ""),
-        ('A -> /a {badge "New" until 2027-02-11}', "badge-over 1: the badge of A has not been shown since 11 Feb 2027"),
-        ('A -> /a {badge "New" until 2027-02-12; when always}', ""),
-    ],
-)
-def test_rules_and_times_that_nobody_can_have_meant(outline: str, expected: str) -> None:
-    told = [one for one in found(outline) if not one.startswith("label-missing")]
-    assert len(told) == bool(expected)
-    assert not told or told[0].startswith(expected)
-
-
-def test_a_label_is_missed_in_the_language_that_it_lacks() -> None:
-    assert found('A -> /a\n"" -> /b {nl "B"}\n-> @fares') == [
-        "label-missing 1: A has no label in Dutch", "label-missing 2: B has no label in English",
-    ]  # fmt: skip
-
-
-def test_the_places_where_the_menu_hangs_say_what_they_do_not_take() -> None:
-    outline = 'A -> /a {nl "A"}\n  B -> /b {nl "B"}\n    C -> /c {nl "C"}\n---'
-    assert found(outline) == []
-    assert found(outline, hangs=True) == [
-        "too-deep 1.1.1: C stands on level 3; Legal line shows 2",
-        "kind-refused 2: a divider is a divider, which Legal line does not take",
+def found(seen: SiteView) -> list[str]:
+    return [
+        f"{one.code} {one.number or one.location or one.menu or '-'}: {one.says}" for one in Checked.of(seen).findings()
     ]
 
 
-def test_the_gravest_comes_first() -> None:
-    codes = [one.split()[0] for one in found("Head:\nSoon -> ?\nGone -> @gone")]
-    assert codes == ["page-unknown", "heading-empty", "label-missing", "label-missing", "label-missing", "pending"]
+def answered(verdict: Verdict, *then: str, url: str = "https://x.example/") -> dict[str, LinkFinding]:
+    return {url: LinkFinding(verdict, (Hop(url, 200), *(Hop(one, 200) for one in then)), "So it is.")}
+
+
+NL: dict[str, Any] = {"languages": ["en", "nl"]}
+FIRST = "Home -> @home\n"
+"""Keeps the menu from being without the page that every other one is compared with."""
+OUT = "Out -> https://x.example/"
+
+HITS: dict[str, tuple[SiteView, str]] = {
+    "pending": (view("Soon -> ? {due 2027-02-13; owner Ines}"), "1: Soon leads nowhere yet, due 13 Feb 2027, Ines"),
+    "pending-overdue": (view("Late -> ? {due 2027-02-12}"), "1: Late leads nowhere yet, due 12 Feb 2027"),
+    "address-empty": (view("Empty -> <#>"), "1: Empty has the address # alone"),
+    "page-unknown": (view("Gone -> @gone"), "1: Gone leads to @gone, which is no page of the site"),
+    "page-hidden": (view("Crew -> @crew"), "1: Crew leads to /crew, which is hidden"),
+    "page-draft": (view("A -> @a", pages=[*PAGES, {"ref": "a", "path": "/a", "state": "draft"}]), "1: A leads to /a, which is draft"),
+    "page-gone": (view("A -> @a", pages=[*PAGES, {"ref": "a", "path": "/a", "state": "gone"}]), "1: A leads to /a, which is gone"),
+    "part-gone": (view("Part -> @fares#dogs"), "1: Part leads to the part #dogs, which is not on /fares"),
+    "overlay-gone": (view("Odd -> !other"), "1: Odd opens other, which is on no page of the site"),
+    "overlay-partial": (view("Ask -> !ask"), "1: Ask opens ask, which 1 of 2 pages do not have"),
+    "include-empty": (view("+ nothing"), '1: Includes nothing, which shows nothing here: there is no menu "nothing"'),
+    "host-staging": (view("A -> https://try.b.example/a"), "1: A leads to try.b.example, a host of the site that is for trying"),
+    "host-demo": (view("A -> https://show.b.example/a"), "1: A leads to show.b.example, a host of the site that is for showing"),
+    "host-old": (view("A -> https://old.b.example/a"), "1: A leads to old.b.example, a host of the site that is no longer"),
+    "http-plain": (view("A -> http://b.example/a"), "1: A leads to http://b.example/a, which answers with https as well"),
+    "outside-tab": (view(OUT, site={"policy": {"outside_links": "new_tab"}}), "1: Out leads outside and opens in the same tab"),
+    "opener-left": (view(OUT + " {new tab; rel opener}"), "1: Out lets x.example reach back"),
+    "target-twice": (view("A -> /a\nB -> /a"), "2: B leads where 1 A leads"),
+    "target-parent": (view("A -> /a\n  B -> /a"), "1.1: B leads where A leads, below which it stands"),
+    "pattern-lacks": (view("Rota -> /crew/{visitor.id}", audiences={"guest": {"signed_in": False}}),
+                      "1: Rota asks for visitor.id, which guest does not have"),
+    **{f"link-{verdict}": (view(OUT, links=answered(verdict)), "1: Out leads to https://x.example/: So it is")
+       for verdict in ("gone", "error", "no-host", "tls", "refused", "loop", "missing-part", "slow", "chain", "redirect", "too-big")},
+    "heading-empty": (view("Head:"), "1: Head is a heading with nothing below it"),
+    "too-deep": (view("A -> /a\n  B -> /b\n    C -> /c"), "1.1.1: C stands on level 3; Legal line shows 2"),
+    "kind-refused": (view("A -> /a\n---\nB -> /b"), "2: a divider is a divider, which Legal line does not take"),
+    "menu-empty": (view(""), "m: Menu has no entries"),
+    "menu-nowhere": (view({"m": FIRST, "other": "A -> /a"}), "other: Menu hangs nowhere"),
+    "menu-twin": (view({"m": "A -> /a\n+ other", "other": "B -> /b", "third": "B -> /b"}), "third: Menu has the same entries as Menu"),
+    "place-empty": (view({}), "legal: Nothing hangs in Legal line on a desktop"),
+    "covered": (view(FIRST, template={"key": "t", "devices": {"desktop": [0, None]}, "locations": [
+        LINE, {"key": "top", "title": "Top", "shape": "bar", "fixed": {"covers": ["legal"]}, "devices": ["desktop"]}]}),
+        "legal: Top lies over Legal line once the page scrolls"),
+    "required-missing": (view("A -> /a", site={"policy": {"required": {"legal": ["fares"]}}}),
+                         "legal: Legal line must lead to Fares, and does not on a desktop"),
+    "too-wide": (view("\n".join(f"A long entry number {one} of many -> /{one}" for one in range(9)), measured=True,
+                      location={"shape": "bar"}), "legal: Legal line on a desktop of 1280 px does not fit: it needs"),
+    "top-many": (view("\n".join(f"A{one} -> /{one}" for one in range(10))), "legal: 10 entries stand side by side"),
+    "wrong-parent": (view(
+        "Boats -> @boats\n  Red -> @boats-red\n  Blue -> @boats-blue\n  Hours -> @trains-hours\n"
+        "Trains -> @trains\n  Steam -> @trains-steam\n  Night -> @trains-night",
+        pages=[{"ref": path.strip("/").replace("/", "-"), "path": path} for path in (
+            "/boats", "/boats/red", "/boats/blue", "/trains", "/trains/steam", "/trains/night", "/trains/hours")]),
+        "1.3: Hours stands below Boats; /trains/hours is under /trains, as 2 of its neighbours there are"),
+    "label-missing": (view("A -> /a", site=NL), "1: A has no label in Dutch"),
+    "label-vague": (view("Read more -> /a"), "1: “Read more” does not say where it leads"),
+    "label-capitals": (view("OUR FARES -> /a"), "1: “OUR FARES” is typed in capitals"),
+    "label-long": (view("A label that is a good deal too long for it -> /a"), "1: “A label that is a good deal too long for it” has"),
+    "title-long": (view("-> @a", pages=[*PAGES, {"ref": "a", "path": "/a", "title": {"en": "All that we have to say of it"}}],
+                        site={"policy": {"label_length": 20}}), "1: “All that we have to say of it” has 29 characters; the site's"),
+    "icon-nameless": (view("-> @a {icon ticket; icon alone}", pages=[*PAGES, {"ref": "a", "path": "/a"}]), "1: /a shows its icon alone"),
+    "label-differs": (view({"m": "Fares -> @fares\n+ other", "other": "Prices -> @fares"}), "1: Prices is called Fares in Menu"),
+    "contrast-low": (view(FIRST, location={"look": {"text": "#999999"}}), "legal: Legal line: text has a contrast of 2.8 (normal, hover, current, open); 4.5"),
+    "tap-small": (view(FIRST, location={"look": {"size": 10}}), "legal: Legal line: entries are 18.0 px high; 24 are needed"),
+    "states-alike": (view(FIRST, location={"look": {"hover_line": "none"}}), "legal: Legal line: the hover state looks as normal"),
+    "badge-over": (view('A -> /a {badge "New" until 2027-02-11}'), "1: the badge of A has not been shown since 11 Feb 2027"),
+    "badge-endless": (view('A -> /a {badge "New"}'), "1: the badge of A never ends"),
+    "rule-invalid": (view("A -> /a {when signed_in adn x}"), "1: A is hidden from everybody: the rule cannot be read"),
+    "never-seen": (view("A -> /a {when signed_in}\n  B -> /b {when not signed_in}"), "1.1: nobody who sees what B stands below"),
+    "rule-always": (view("A -> /a {when hour >= 0}"), "1: whoever supplies its facts meets the rule of A"),
+    "fact-not-supplied": (view("Rota -> /crew/{visitor.id} {when signed_in}", site={"can": {"facts": ["signed_in"]}}),
+                          "1: Rota asks for visitor.id, which this site does not say"),
+    "opens-empty": (view("A -> /a\n  B -> /b {when signed_in}"), "1: A opens empty for anybody"),
+    "sign-in-and-out": (view("Sign in -> /in\nSign out -> /out"), "1: Sign in and Sign out are shown together to anybody"),
+    "only-one": (view("A -> /a {when signed_in}\nB -> /b", audiences={
+        "guest": {"signed_in": False}, "crew": {"signed_in": True}, "press": {"signed_in": False}}),
+        "1: A is only reachable by crew on a desktop"),
+    "device-lacks": (view("Fares -> @fares {on desktop}", template={
+        "key": "t", "devices": {"desktop": [768, None], "phone": [0, 767]}, "locations": [LINE]}),
+        "-: A phone lacks Fares, which a desktop has"),
+    "page-orphan": (view(FIRST), "-: Fares: in no menu"),
+    "page-far": (view("A -> /a\n  Fares -> @fares", location={"shape": "bar"}, site={"policy": {"steps": 1}}),
+                 "-: On a desktop, Fares: more than 1 choices from the home page"),
+    "script-only": (view("Fares -> @fares", location={"readable": False}), "-: Fares: only in menus that a script writes"),
+    "time-never": (view("A -> /a {from 2027-03-28T01:30}"), "1: A starts at 28 Mar 2027 01:30, which the clock of Europe/London never"),
+    "time-twice": (view("A -> /a {until 2027-10-31T01:30}"), "1: A ends at 31 Oct 2027 01:30, which the clock of Europe/London shows"),
+    "window-over": (view("A -> /a {until 2027-01-31T00:00}"), "1: A has not been shown since 31 Jan 2027 00:00"),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("code", CODES)
+def test_what_is_wrong_is_found_where_it_is(code: str) -> None:
+    seen, says = HITS[code]
+    mine = [one for one in found(seen) if one.startswith(f"{code} ")]
+    assert len(mine) == 1, mine
+    assert mine[0].startswith(f"{code} {says}"), mine
+
+
+GOOD = """Home -> @home {nl "Begin"}
+Fares -> @fares#groups {nl "Tarieven"}
+Sign in -> /in {nl "Inloggen"; when not signed_in}
+Sign out -> /out {nl "Uitloggen"; when signed_in}
+RSPCA -> https://x.example/ {nl "RSPCA"; new tab; rel noopener, external}
+Tides -> https://www.b.example/a {nl "Getij"; until 2027-10-31T01:30+00:00}
+Sailing: {nl "Varen"}
+  Winds -> /x {nl "Wind"; when section is /x or signed_in; badge "New" until 2027-02-12}
+"""
+
+
+def test_nothing_is_found_where_nothing_is_wrong() -> None:
+    good = {
+        "site": NL | {"policy": {"outside_links": "new_tab", "required": {"legal": ["home"]}}, "can": {"facts": ["signed_in"]}},
+        "audiences": {"guest": {"signed_in": False}, "crew": {"signed_in": True}},
+        "pages": PAGES[:2],
+        "links": answered("ok"),
+        "measured": True,
+    }  # fmt: skip
+    assert found(view(GOOD, **good)) == []  # type: ignore[arg-type]
+
+
+def test_the_gravest_of_a_menu_comes_first() -> None:
+    codes = [one.split()[0] for one in found(view("Head:\nSoon -> ?\nGone -> @gone"))]
+    assert codes[:4] == ["page-unknown", "heading-empty", "pending", "page-orphan"]
+
+
+def test_a_finding_is_the_same_however_its_menu_is_rearranged() -> None:
+    def dead(outline: str) -> set[str]:
+        ids = {"Out": "out", "Home": "home"}
+        site = view(outline, links=answered("gone")).site
+        items = tuple(item.model_copy(update={"id": ids[item.label["en"]]}) for item in site.menus["m"].items)  # type: ignore[union-attr]
+        moved = site.model_copy(update={"menus": {"m": site.menus["m"].with_items(items)}})
+        checked = Checked.of(SiteView(Prepared(moved), TODAY, answered("gone")))
+        return {one.fingerprint() for one in checked.findings() if one.code == "link-gone"}
+
+    assert len(dead(f"{OUT}\nHome -> @home")) == 1
+    assert dead(f"{OUT}\nHome -> @home") == dead(f"Home -> @home\n{OUT}")
+
+
+def test_pipelines_are_told_what_each_kind_means() -> None:
+    log = sarif(Checked.of(view("Gone -> @gone", location={"look": {"size": 10}})).findings(), file="a b.json")
+    (run,) = log["runs"]
+    rules = {one["id"]: one["shortDescription"]["text"] for one in run["tool"]["driver"]["rules"]}
+    assert rules["page-unknown"] == "Found when the page is not in the inventory: the entry shows to nobody."
+    places = {one["ruleId"]: one["locations"][0]["logicalLocations"][0]["fullyQualifiedName"] for one in run["results"]}
+    assert re.fullmatch("menus/m/items/.+", places["page-unknown"])
+    assert places["tap-small"] == "locations/legal"
+    assert places["page-orphan"] == "site"
+
+
+@given(sites(), st.data())
+def test_again_comes_to_the_same_and_looks_only_where_something_differs(
+    site: SiteDocument, data: st.DataObject
+) -> None:
+    seen = SiteView(Prepared(site), TODAY)
+    first = Checked.of(seen)
+    assert first.again(seen).ran == 0
+    key = data.draw(st.sampled_from(sorted(site.menus)))
+    menu = parse_outline(data.draw(st.sampled_from(["A -> /a", "Soon -> ?", "Head:\nB -> @nowhere"])))
+    later = site.model_copy(update={"menus": dict(site.menus) | {key: menu}})
+    edited = replace(seen, prepared=Prepared(later))
+    again = first.again(edited)
+    assert again.findings() == Checked.of(edited).findings()
+    per_menu = sum(1 for check in CHECKS if "tree" in check.reads and "trees" not in check.reads)
+    others = len(site.menus) - 1
+    assert again.ran <= first.ran - per_menu * others
+    tomorrow = replace(seen, today="2027-02-13")
+    assert first.again(tomorrow).findings() == Checked.of(tomorrow).findings()
+    asked = replace(seen, links=answered("gone"))
+    assert first.again(asked).findings() == Checked.of(asked).findings()

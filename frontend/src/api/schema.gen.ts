@@ -2542,10 +2542,14 @@ export interface components {
          * @description One problem at one exact place. Keys that do not apply are absent.
          */
         Finding: {
+            /** Audience */
+            audience?: string | null;
             /** Cause */
             cause?: string | null;
             /** Code */
             code: string;
+            /** Device */
+            device?: ("phone" | "tablet" | "desktop") | null;
             /** Fix */
             fix?: string | null;
             /** Item */
@@ -2555,7 +2559,7 @@ export interface components {
             /** Location */
             location?: string | null;
             /** Menu */
-            menu: string;
+            menu?: string | null;
             /** Number */
             number?: string | null;
             /** Says */

@@ -36,8 +36,11 @@ def check(
     format: Annotated[CheckFormat, typer.Option()] = CheckFormat.json,
 ) -> None:
     """What the checks find in the site's menus. Exit 1 where they find anything."""
-    from sign_shelf.core.checks import check_menu
+    from sign_shelf.core.checks import Checked, SiteView
     from sign_shelf.core.checks.sarif import sarif
+    from sign_shelf.core.resolve import Prepared
+    from sign_shelf.outside.fonts import shipped_fonts
+    from sign_shelf.settings import STATIC
 
     document = read_site(site)
     day = _day(today) if today else clock_of(document.site.zone).now(datetime.now(UTC))[:10]
@@ -47,19 +50,16 @@ def check(
         else None
     )
     wanted = {code.strip() for code in only.split(",")} if only else None
-    found = [
-        finding
-        for key in document.menus
-        for finding in check_menu(document, key, today=day, links=answers)
-        if wanted is None or finding.code in wanted
-    ]
+    fonts = shipped_fonts(STATIC / "fonts") if (STATIC / "fonts" / "fonts.json").is_file() else None
+    checked = Checked.of(SiteView(Prepared(document), day, answers or {}, fonts))
+    found = [finding for finding in checked.findings() if wanted is None or finding.code in wanted]
     if format is CheckFormat.json:
         write_json([finding.to_json() for finding in found])
     elif format is CheckFormat.sarif:
         write_json(sarif(found, file=site))
     else:
         for one in found:
-            typer.echo(f"{one.severity} {one.menu} {one.number or '-'}: {one.says} ({one.code})")
+            typer.echo(f"{one.severity} {one.menu or one.location or '-'} {one.number or '-'}: {one.says} ({one.code})")
     raise typer.Exit(1 if found else 0)
 
 

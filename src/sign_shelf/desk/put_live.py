@@ -147,10 +147,9 @@ def _refuse_what_stops(site: SiteRow, before: SiteDocument, after: SiteDocument,
     found = stops(before, after, today=clock_of(facts_of(site).zone).now(now)[:10])
     if found:
         first, more = found[0], f" So do {len(found) - 1} more." if len(found) > 1 else ""
-        raise EditRefused(
-            f"A finding stops it: {first.says}, in {after.menus[first.menu].name}.{more}",
-            where=f"sites/{site.key}/menus/{first.menu}", remedy=first.fix,
-        )  # fmt: skip
+        inside = f", in {after.menus[first.menu].name}" if first.menu is not None else ""
+        at = f"sites/{site.key}/menus/{first.menu}" if first.menu is not None else f"sites/{site.key}"
+        raise EditRefused(f"A finding stops it: {first.says}{inside}.{more}", where=at, remedy=first.fix)
 
 
 async def what_goes_live(session: Session, site: SiteRow, part: ChangePartRow, live: str) -> str:

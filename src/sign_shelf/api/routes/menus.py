@@ -26,8 +26,7 @@ from sign_shelf.api.models import (
     WorkedOut,
 )
 from sign_shelf.api.routes.sites import whole_site_page
-from sign_shelf.core.checks import check_menu
-from sign_shelf.core.checks.finding import Finding
+from sign_shelf.core.checks import Checked, Finding, SiteView
 from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.drawing.strip import count_entries, first_entries, strip_html
 from sign_shelf.core.errors import InvalidDocument, Problem
@@ -148,9 +147,10 @@ async def findings(site: str, menu: str, database: Db, person: Someone, view: In
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         menu_on_shelf(found, menu)
-        whole = (await ready(session, found)).site
-    today = now.astimezone(ZoneInfo(whole.site.zone)).strftime("%Y-%m-%d")
-    return (await asyncio.to_thread(check_menu, whole, menu, today=today))[:500]
+        whole = await ready(session, found)
+    today = now.astimezone(ZoneInfo(whole.site.site.zone)).strftime("%Y-%m-%d")
+    checked = await asyncio.to_thread(Checked.of, SiteView(whole, today))
+    return checked.of_menu(menu)[:500]
 
 
 @router.post("/{menu}/listing")

@@ -5,6 +5,7 @@ from typing import Any
 from urllib.parse import quote
 
 from sign_shelf.core.checks.finding import Finding, Severity
+from sign_shelf.core.checks.registry import CODES
 
 _LEVELS: dict[Severity, str] = {"stop": "error", "warn": "warning", "note": "note"}
 
@@ -17,7 +18,7 @@ def sarif(found: Iterable[Finding], *, file: str) -> dict[str, Any]:
         "version": "2.1.0",
         "runs": [
             {
-                "tool": {"driver": {"name": "Sign Shelf", "rules": [{"id": code} for code in _codes(told)]}},
+                "tool": {"driver": {"name": "Sign Shelf", "rules": [_rule(code) for code in _codes(told)]}},
                 "results": [_result(one, file) for one in told],
             }
         ],
@@ -28,9 +29,13 @@ def _codes(told: Iterable[Finding]) -> list[str]:
     return list(dict.fromkeys(one.code for one in told))
 
 
+def _rule(code: str) -> dict[str, Any]:
+    known = CODES[code]
+    return {"id": code, "shortDescription": {"text": f"Found when {known.when}: {known.matters}."}}
+
+
 def _result(one: Finding, file: str) -> dict[str, Any]:
-    at = f"menus/{one.menu}" + (f"/items/{one.item}" if one.item else "")
-    name = f"{one.menu} {one.number}" if one.number else one.menu
+    at, name = _place(one)
     logical = {"logicalLocations": [{"name": name, "fullyQualifiedName": at, "kind": "member"}]}
     physical = {"physicalLocation": {"artifactLocation": {"uri": quote(file)}}} if file != "-" else {}
     return {
@@ -40,3 +45,11 @@ def _result(one: Finding, file: str) -> dict[str, Any]:
         "locations": [physical | logical],
         "partialFingerprints": {"signShelf/v1": one.fingerprint()},
     }
+
+
+def _place(one: Finding) -> tuple[str, str]:
+    """In full, and in short."""
+    if one.menu is not None:
+        below = f"/items/{one.item}" if one.item else ""
+        return f"menus/{one.menu}{below}", f"{one.menu} {one.number}" if one.number else one.menu
+    return (f"locations/{one.location}", one.location) if one.location is not None else ("site", "site")

@@ -34,6 +34,10 @@ class Policy(Model):
     outside_links: Literal["new_tab", "same_tab"] | None = None
     required: dict[Key, tuple[PageRef, ...]] = {}
     approvals: int = Field(default=1, ge=0, le=10)
+    label_length: int | None = Field(default=None, ge=4, le=200)
+    """Characters that a label may have, whatever its place would take."""
+    steps: int | None = Field(default=None, ge=1, le=20)
+    """Choices from the home page within which every page should be."""
 
 
 Ability = Literal["buttons", "badges", "icons", "pictures", "overlays", "new-tab", "folding"]
@@ -87,6 +91,8 @@ class Page(Model):
     language: Language | None = None
     state: PageState = "published"
     under: PageRef | None = None
+    noindex: bool = False
+    """It asks search engines to leave it out."""
     date: str | None = None
     parts: tuple[Part, ...] = ()
     overlays: tuple[Token, ...] = ()

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sign_shelf.core.changes.steps import Slot, slots_to_send
-from sign_shelf.core.checks import Finding, check_menu
+from sign_shelf.core.checks import Checked, Finding, SiteView
 from sign_shelf.core.compare import Edit, diff_documents
 from sign_shelf.core.model.includes import all_included
 from sign_shelf.core.model.menu import DEVICES, Device, menu_document
@@ -44,13 +44,15 @@ class MenuGoes:
 def goes_out(before: Prepared, after: Prepared, *, at: str) -> tuple[MenuGoes, ...]:
     """Of the menus that are edited, or shown in another place, by their order on the shelf. `at` is a reading of the site's
     clock."""
-    return tuple(_goes(before, after, key, slots, at) for key, slots in _concerned(before.site, after.site))
+    against = _Against(before, after, at[:10])
+    return tuple(_goes(before, after, key, slots, at, against) for key, slots in _concerned(before.site, after.site))
 
 
 def stops(before: SiteDocument, after: SiteDocument, *, today: str) -> list[Finding]:
     """The findings that keep it from going out."""
-    found = [one for key, _ in _concerned(before, after) for one in _against(before, after, key, today)]
-    return [one for one in found if one.severity == "stop"]
+    against = _Against(Prepared(before), Prepared(after), today)
+    found = {one.fingerprint(): one for key, _ in _concerned(before, after) for one in against.of(key)}
+    return [one for one in found.values() if one.severity == "stop"]
 
 
 def _concerned(was: SiteDocument, now: SiteDocument) -> Iterator[tuple[str, list[Slot]]]:
@@ -69,7 +71,7 @@ def _hung(was: SiteDocument, slot: Slot) -> str | None:
     return find_placement(was, slot.location, slot.device).menu if known else None
 
 
-def _goes(before: Prepared, after: Prepared, key: str, slots: list[Slot], at: str) -> MenuGoes:
+def _goes(before: Prepared, after: Prepared, key: str, slots: list[Slot], at: str, against: "_Against") -> MenuGoes:
     was, now = before.site, after.site
     earlier, menu = was.menus.get(key), now.menus[key]
     language = now.site.languages[0]
@@ -95,7 +97,7 @@ def _goes(before: Prepared, after: Prepared, key: str, slots: list[Slot], at: st
         places=tuple(places),
         audiences=tuple(one for one in known if one in concerned),
         everybody=concerned == set(known),
-        findings=tuple(_against(was, now, key, at[:10])),
+        findings=tuple(against.of(key)),
     )
 
 
@@ -113,13 +115,15 @@ def _gets(site: Prepared, location: str, lens: Lens) -> object:
     return site.resolve(location, lens).items if site.site.template.location(location) is not None else ()
 
 
-def _against(before: SiteDocument, after: SiteDocument, key: str, today: str) -> list[Finding]:
+class _Against:
     """What the checks find that they do not find in what is live."""
-    stands = {_same(one) for one in check_menu(before, key, today=today)} if key in before.menus else set()
-    found = check_menu(after, key, today=today)
-    return [one for one in found if one.severity != "note" and _same(one) not in stands]
 
+    def __init__(self, before: Prepared, after: Prepared, today: str) -> None:
+        was = Checked.of(SiteView(before, today))
+        self._now = was.again(SiteView(after, today))
+        self._stands = {one.fingerprint() for one in was.findings()}
 
-def _same(finding: Finding) -> tuple[object, ...]:
-    """What it is about, whatever the entry is called by then."""
-    return finding.code, finding.item, finding.location, finding.language
+    def of(self, menu: str) -> list[Finding]:
+        """What is to be stopped for, or told of, in the menu and in the places where it hangs."""
+        found = (one for one in self._now.of_menu(menu) if one.severity != "note")
+        return [one for one in found if one.fingerprint() not in self._stands]
