@@ -121,6 +121,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Lines
+         * @description By cause, the gravest first: of all sites that one may look at, or of one.
+         */
+        get: operations["all_lines_api_findings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/care": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Care
+         * @description Gives it to somebody, wants it done by a day, accepts it for a reason or no longer.
+         */
+        put: operations["care_api_findings_care_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/cause": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cause
+         * @description One of them with everywhere it is found, what was asked and answered, and what would mend it.
+         */
+        get: operations["cause_api_findings_cause_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Asks every address again, and looks at the sites again, as soon as a worker can; it can be left alone meanwhile.
+         */
+        post: operations["check_api_findings_check_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/findings/mend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mend All
+         * @description One change that mends it wherever it is found, with a part for each site.
+         */
+        post: operations["mend_all_api_findings_mend_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fonts": {
         parameters: {
             query?: never;
@@ -1989,6 +2089,15 @@ export interface components {
             /** Archived */
             archived: boolean;
         };
+        /** AtSite */
+        AtSite: {
+            /** Entries */
+            entries: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
         /** Badge */
         Badge: {
             /** Label */
@@ -2079,6 +2188,26 @@ export interface components {
             xl?: number;
         };
         /**
+         * CareBody
+         * @description What is not given stays as it is; an empty text takes it away.
+         */
+        CareBody: {
+            /** Cause */
+            cause: string;
+            /** Code */
+            code: string;
+            /** Due */
+            due?: string | "" | null;
+            /** Owner */
+            owner?: string | "" | null;
+            /** Sites */
+            sites?: string[] | null;
+            /** Until */
+            until?: string | null;
+            /** Waive */
+            waive?: string | null;
+        };
+        /**
          * Cause
          * @description Why something may change: an item's window, the end of its badge, or a test of the clock in its rule.
          */
@@ -2094,6 +2223,27 @@ export interface components {
             menu: string;
             /** Says */
             says: string;
+        };
+        /** CauseOut */
+        CauseOut: {
+            /** Asked At */
+            asked_at: string | null;
+            /** History */
+            history: components["schemas"]["StoodOut"][];
+            /** Hops */
+            hops: components["schemas"]["HopOut"][];
+            /** Hows */
+            hows: ("lead" | "own host" | "remove")[];
+            line: components["schemas"]["LineOut"];
+            /** Matters */
+            matters: string;
+            /** Mend */
+            mend: string;
+            suggestion: components["schemas"]["SuggestionOut"] | null;
+            /** Uses */
+            uses: components["schemas"]["UseOut"][];
+            /** When */
+            when: string;
         };
         /** Cell */
         Cell: {
@@ -2173,6 +2323,11 @@ export interface components {
             state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone";
             /** Title */
             title: string;
+        };
+        /** CheckBody */
+        CheckBody: {
+            /** Site */
+            site?: string | null;
         };
         /** ChoicesBody */
         ChoicesBody: {
@@ -2570,6 +2725,20 @@ export interface components {
              */
             severity: "stop" | "warn" | "note";
         };
+        /** FindingsOut */
+        FindingsOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Lines */
+            lines: components["schemas"]["LineOut"][];
+            links: components["schemas"]["LinksOut"];
+            /** More */
+            more: number;
+            /** Unchecked */
+            unchecked: number;
+        };
         /**
          * Fixed
          * @description A header that stays when the page scrolls. `covers` are locations that it then lies over.
@@ -2823,6 +2992,13 @@ export interface components {
             /** Next */
             next: number | null;
         };
+        /** HopOut */
+        HopOut: {
+            /** Address */
+            address: string;
+            /** Status */
+            status: number | null;
+        };
         /** HungOut */
         HungOut: {
             /**
@@ -3010,6 +3186,52 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * LineOut
+         * @description Everything that one cause brings about; `code` and `cause` name it.
+         */
+        LineOut: {
+            /** Back */
+            back: number;
+            /** Cause */
+            cause: string;
+            /** Code */
+            code: string;
+            /** Due */
+            due: string | null;
+            /** Entries */
+            entries: number;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "targets" | "structure" | "words" | "look" | "visibility" | "time";
+            /** Fix */
+            fix: string | null;
+            /** Gone At */
+            gone_at: string | null;
+            /** Overdue */
+            overdue: boolean;
+            /** Owner */
+            owner: string | null;
+            /** Owner Id */
+            owner_id: string | null;
+            /** Says */
+            says: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "warn" | "note";
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Sites */
+            sites: components["schemas"]["AtSite"][];
+            waived: components["schemas"]["WaivedOut"] | null;
+        };
         /** Link */
         Link: {
             /** Devices */
@@ -3061,6 +3283,18 @@ export interface components {
             until?: string | null;
             /** When */
             when?: string | null;
+        };
+        /**
+         * LinksOut
+         * @description How far the asking of addresses is.
+         */
+        LinksOut: {
+            /** Addresses */
+            addresses: number;
+            /** Asked At */
+            asked_at: string | null;
+            /** Due */
+            due: number;
         };
         /** ListedPage */
         ListedPage: {
@@ -3336,6 +3570,36 @@ export interface components {
             rows: components["schemas"]["SeenRow"][];
             /** Warnings */
             warnings: components["schemas"]["WarnedOut"][];
+        };
+        /** MendBody */
+        MendBody: {
+            /** Cause */
+            cause: string;
+            /** Code */
+            code: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "lead" | "own host" | "remove";
+            /** Sites */
+            sites?: string[] | null;
+            /** To */
+            to?: string | null;
+        };
+        /** MendedOut */
+        MendedOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Entries */
+            entries: number;
+            /** Sites */
+            sites: string[];
+            /** Title */
+            title: string;
         };
         /**
          * MenuConflictOut
@@ -4615,6 +4879,21 @@ export interface components {
             /** Width */
             width?: number | null;
         };
+        /** StoodOut */
+        StoodOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Says */
+            says: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "ok" | "redirect" | "chain" | "loop" | "gone" | "missing-part" | "error" | "slow" | "no-host" | "tls" | "refused" | "too-big" | "not-asked";
+        };
         /**
          * StretchOut
          * @description `more` causes than the first that are told.
@@ -4653,6 +4932,13 @@ export interface components {
             natural: number;
             /** Says */
             says: string;
+        };
+        /** SuggestionOut */
+        SuggestionOut: {
+            /** Because */
+            because: string;
+            /** To */
+            to: string;
         };
         /** SwitchBody */
         SwitchBody: {
@@ -4909,6 +5195,23 @@ export interface components {
             /** Url */
             url: string;
         };
+        /** UseOut */
+        UseOut: {
+            finding: components["schemas"]["Finding"];
+            /** Menu */
+            menu: string | null;
+            /** Menu Name */
+            menu_name: string | null;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
         /**
          * UsualOutside
          * @description What the site's policy has for links to other hosts than its own.
@@ -4934,6 +5237,15 @@ export interface components {
             overlays: components["schemas"]["OverlayOut"][];
             /** Types */
             types: components["schemas"]["PageType"][];
+        };
+        /** WaivedOut */
+        WaivedOut: {
+            /** By */
+            by: string | null;
+            /** Reason */
+            reason: string;
+            /** Until */
+            until: string | null;
         };
         /** WarnedOut */
         WarnedOut: {
@@ -5179,6 +5491,135 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RuleUse"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    all_lines_api_findings_get: {
+        parameters: {
+            query?: {
+                shown?: "open" | "waived" | "gone";
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    care_api_findings_care_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CareBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    cause_api_findings_cause_get: {
+        parameters: {
+            query: {
+                code: string;
+                cause: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CauseOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    check_api_findings_check_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LinksOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    mend_all_api_findings_mend_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MendBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MendedOut"];
                 };
             };
             503: components["responses"]["NotNow"];

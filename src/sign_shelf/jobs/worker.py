@@ -12,6 +12,7 @@ from procrastinate.exceptions import ProcrastinateException
 from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, sending, take_in
 from sign_shelf.jobs.rescue import rescue
+from sign_shelf.jobs.watching import watch
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
@@ -90,8 +91,9 @@ async def run_worker(settings: Settings) -> None:
 
 async def _work(settings: Settings, database: Database) -> None:
     app = queue_app(settings, database)
-    async with app.open_async(), asyncio.TaskGroup() as together:
-        watching = together.create_task(rescue(app, database, settings.stalled_after_s))
+    async with app.open_async(), Fetcher(settings.allowed_private_hosts) as fetcher, asyncio.TaskGroup() as together:
+        rescuing = together.create_task(rescue(app, database, settings.stalled_after_s))
+        watching = together.create_task(watch(database, fetcher))
         await app.run_worker_async(
             queues=["default"],
             concurrency=4,
@@ -101,4 +103,5 @@ async def _work(settings: Settings, database: Database) -> None:
             stalled_worker_timeout=settings.stalled_after_s,
             shutdown_graceful_timeout=10.0,
         )
+        rescuing.cancel()
         watching.cancel()

@@ -2,16 +2,17 @@
 
 import asyncio
 import ssl
-from collections.abc import AsyncIterator, Iterable
+from collections.abc import AsyncIterator, Generator, Iterable
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
+from typing import TypeVar, cast
 
 import httpx
 from protego import Protego
 
 from sign_shelf.core.basics.address import host_of, origin
 from sign_shelf.core.errors import HostUnknown, NoAnswer, PrivateHost, SourceRefused, TooLarge
-from sign_shelf.core.links import Answer, Ask, Came, Failed, LinkFinding, Pause, decide
+from sign_shelf.core.links import Answer, Ask, Came, Failed, LinkFinding, Pause, decide, once
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import PER_HOST, Fetched, Fetcher
 from sign_shelf.outside.reading.parts import parts_of
@@ -19,6 +20,9 @@ from sign_shelf.outside.reading.robots import AGENT, read_robots
 
 AT_ONCE = 60
 """Requests under way, to all hosts together: fewer than the fetcher's connections, so that none waits for one."""
+
+
+Settled = TypeVar("Settled")
 
 
 class LinkAsker:
@@ -34,14 +38,19 @@ class LinkAsker:
 
     async def check(self, address: str, *, pause_s: float) -> LinkFinding:
         """What is found of an absolute address. Never raises what an address can bring about."""
-        asking = decide(address, pause_s=pause_s)
+        return await self._through(decide(address, pause_s=pause_s))
+
+    async def once(self, address: str) -> tuple[LinkFinding, float | None]:
+        """The same, asked a single time: with the seconds for which its host wants to be left alone."""
+        return await self._through(once(address))
+
+    async def _through(self, asking: Generator[Ask | Pause, Answer | None, Settled]) -> Settled:
         answer: Answer | None = None
         while True:
             try:
                 step = asking.send(answer)
             except StopIteration as done:
-                found: LinkFinding = done.value
-                return found
+                return cast(Settled, done.value)
             if isinstance(step, Pause):
                 await asyncio.sleep(step.seconds)
                 answer = None

@@ -193,6 +193,7 @@ class PageRow(Table, table=True):
     state: str
     under: str | None = None
     date: str | None = None
+    noindex: bool = False
     parts: list[str] = _json()
     overlays: list[str] = _json()
 
@@ -358,6 +359,100 @@ class RequestRow(Table, table=True):
     asked: str
     answer: dict[str, Any] = _json()
     at: datetime = _at()
+
+
+class LinkRow(Table, table=True):
+    """An address that menus lead to, asked once for all of them (core/links): what stands of it, and when it is due.
+    `ours`: its host is one of a site's own."""
+
+    __tablename__ = "link"
+    __table_args__ = (Index("ix_link_host_due_at", "host", "due_at"),)
+    address: str = Field(primary_key=True)
+    host: str
+    ours: bool
+    verdict: str | None = None
+    hops: list[Any] = _json()
+    says: str = ""
+    since: datetime | None = _at(nullable=True)
+    asked_at: datetime | None = _at(nullable=True)
+    suspect: bool = False
+    fails: int = 0
+    due_at: datetime = _at(index=True)
+
+
+class LinkVerdictRow(Table, table=True):
+    """One change of what stands of an address."""
+
+    __tablename__ = "link_verdict"
+    id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
+    address: str = Field(foreign_key="link.address", index=True)
+    at: datetime = _at()
+    verdict: str
+    says: str
+    hops: list[Any] = _json()
+
+
+class SiteLinkRow(Table, table=True):
+    """Which addresses a site's menus lead to, those of its open changes included."""
+
+    __tablename__ = "site_link"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    address: str = Field(primary_key=True, foreign_key="link.address", index=True)
+
+
+class LinkHostRow(Table, table=True):
+    """A host that one worker asks, so that all together ask it no faster than one."""
+
+    __tablename__ = "link_host"
+    host: str = Field(primary_key=True)
+    held_by: UUID
+    held_until: datetime = _at()
+
+
+class SiteLookRow(Table, table=True):
+    """What of a site was looked at last, for its links and its findings: where it differs from what the site is now, it is
+    looked at again."""
+
+    __tablename__ = "site_look"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    gathered: str = ""
+    """The states whose links were gathered, and the inventory."""
+    looked: str = ""
+    """The state, the inventory, the day and the answers that the findings come of."""
+    at: datetime | None = _at(nullable=True)
+
+
+class FindingRow(Table, table=True):
+    """Something that a check found on a site as it is live. `back` counts how often it was gone and came back."""
+
+    __tablename__ = "finding"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    fingerprint: str = Field(primary_key=True)
+    code: str
+    severity: str
+    cause: str
+    """Its own fingerprint, where nothing else has the same cause."""
+    menu: str | None = None
+    item: str | None = None
+    found: dict[str, Any] = _json()
+    since: datetime = _at()
+    gone_at: datetime | None = _at(nullable=True)
+    back: int = 0
+
+
+class CareRow(Table, table=True):
+    """Who sees to what a cause brings about on a site, until when, or why it is accepted."""
+
+    __tablename__ = "care"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    code: str = Field(primary_key=True)
+    cause: str = Field(primary_key=True)
+    owner_id: UUID | None = Field(default=None, foreign_key="person.id")
+    due: str | None = None
+    waived_by: UUID | None = Field(default=None, foreign_key="person.id")
+    waived_at: datetime | None = _at(nullable=True)
+    waived_until: str | None = None
+    reason: str = ""
 
 
 class LedgerRow(Table, table=True):

@@ -53,25 +53,27 @@ class Failed:
 
 Answer = Came | Failed
 Asking = Generator[Ask | Pause, Answer | None, LinkFinding]
+AskingOnce = Generator[Ask | Pause, Answer | None, tuple[LinkFinding, float | None]]
 
 _LEADS_ON = frozenset({301, 302, 303, 307, 308})
 _FOR_GOOD = frozenset({301, 308})
-_PASSING: frozenset[Verdict] = frozenset({"error", "slow", "no-host", "tls", "refused"})
+PASSING: frozenset[Verdict] = frozenset({"error", "slow", "no-host", "tls", "refused"})
 """What may be otherwise in a moment: it is asked twice before it counts."""
 
 
 def decide(address: str, *, pause_s: float) -> Asking:
     """The verdict for an absolute http(s) address. An `Ask` wants its answer sent in, a `Pause` nothing. What may pass is
     asked a second time after `pause_s` seconds, or after as many as the host asked for."""
-    first, wait_s = yield from _once(address)
-    if first.verdict not in _PASSING:
+    first, wait_s = yield from once(address)
+    if first.verdict not in PASSING:
         return first
     yield Pause(max(pause_s, min(wait_s or 0.0, LONGEST_WAIT_S)))
-    second, _ = yield from _once(address)
+    second, _ = yield from once(address)
     return second
 
 
-def _once(address: str) -> Generator[Ask | Pause, Answer | None, tuple[LinkFinding, float | None]]:
+def once(address: str) -> AskingOnce:
+    """What is found of it the first time that it is asked, and for how many seconds its host wants to be left alone."""
     at, fragment = urldefrag(address)
     hops: list[Hop] = []
     for_good = True

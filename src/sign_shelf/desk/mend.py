@@ -1,0 +1,92 @@
+"""Mending one cause wherever it is found: an edit in one change, with a part for each site."""
+
+from collections import defaultdict
+from collections.abc import Sequence
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sign_shelf.core.checks import Finding
+from sign_shelf.core.checks.mending import Mend, mended
+from sign_shelf.core.errors import EditRefused, NotFound
+from sign_shelf.desk.changes import checked_title
+from sign_shelf.desk.permission import Person, may, require
+from sign_shelf.desk.portfolio import boards, visible_sites
+from sign_shelf.desk.ready import ready
+from sign_shelf.desk.workplace import put_tree, to_edit
+from sign_shelf.store import changes, findings, ledger, menus, requests
+from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import FindingRow, SiteRow
+
+
+async def mend_all(
+    database: Database, person: Person, code: str, cause: str, mend: Mend, *, keys: Sequence[str] | None, request_key: str,
+    now: datetime,
+) -> dict[str, Any]:  # fmt: skip
+    """The change that mends it at all sites that have it, or at those of `keys`, as far as the person may edit there: its id
+    and title, the sites' keys and the number of entries. The same for the same key. Raises NotFound where nothing of it is
+    found any more, EditRefused where no entry can be mended so."""
+    async with database.transaction() as session:
+        rows = {row.id: row for row in await visible_sites(session, person) if keys is None or row.key in keys}
+        found = await findings.line(session, rows, code, cause)
+        if not found:
+            raise NotFound(
+                "Nothing of it is found any more.", where=f"findings/{code}", remedy="Look at the findings again."
+            )
+        if not any(may(person, "edit", rows[one.site_id].key) for one in found):
+            require(person, "edit", f"findings/{code}", rows[found[0].site_id].key)
+
+        async def act() -> dict[str, Any]:
+            return await _mend(session, person, rows, found, mend, now)
+
+        asked = {
+            "mend": [code, cause],
+            "how": mend.how,
+            "to": mend.to,
+            "sites": sorted(row.key for row in rows.values()),
+        }
+        return await requests.once(session, person.id, request_key, asked, act, at=now)
+
+
+async def _mend(
+    session: Session, person: Person, rows: dict[UUID, SiteRow], found: Sequence[FindingRow], mend: Mend, now: datetime
+) -> dict[str, Any]:
+    wanted: dict[UUID, dict[str, set[str]]] = defaultdict(lambda: defaultdict(set))
+    for one in found:
+        if one.menu is not None and one.item is not None and may(person, "edit", rows[one.site_id].key):
+            wanted[one.site_id][one.menu].add(one.item)
+    at = sorted((rows[site_id] for site_id in wanted), key=lambda row: row.name)
+    change = await changes.begin(
+        session, title=checked_title(_title(mend, found)), why="", author_id=person.id, at=now,
+        parts=[(row.id, row.live_state) for row in at],
+    )  # fmt: skip
+    entries = 0
+    for board in await boards(session, None, at, "live"):
+        whole = (await ready(session, board)).site
+        place = await to_edit(session, person, board.site, change.id, now)
+        for menu, items in wanted[board.site.id].items():
+            before = board.menus[menu].document
+            after = mended(whole, before, frozenset(items), mend)
+            if after == before:
+                continue
+            entries += len(items)
+            await put_tree(session, place, menu, await menus.keep_tree(session, after), author_id=person.id, now=now)
+        ledger.write(session, "change", f"Began {change.title}", at=now, person_id=person.id, site_id=board.site.id,
+                     change=str(change.id))  # fmt: skip
+    if not entries:
+        raise EditRefused(
+            "No entry can be mended so.", where="how", remedy="Open one of the menus and look at what stands there."
+        )
+    return {"change": str(change.id), "title": change.title, "sites": [row.key for row in at], "entries": entries}
+
+
+def _title(mend: Mend, found: Sequence[FindingRow]) -> str:
+    cause = found[0].cause.partition(" ")[2] if " " in found[0].cause else Finding.model_validate(found[0].found).says
+    what = cause.removeprefix("https://").removeprefix("http://")
+    match mend.how:
+        case "remove":
+            return f"Take away what leads to {what}"[:200]
+        case "own host":
+            return f"From {what} to the site's own host"[:200]
+        case "lead":
+            return f"Lead {what} to {mend.to}"[:200]

@@ -1,0 +1,56 @@
+"""Looks after what nobody asks for: addresses that are due are asked, and sites that differ are checked again.
+
+Any number of workers may watch: who asks a host has it alone, and who looks at a site too.
+"""
+
+import asyncio
+from collections.abc import Callable
+from datetime import UTC, datetime
+
+import structlog
+
+from sign_shelf.core.errors import Busy, Refusal
+from sign_shelf.desk import findings, links
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import looks, queue
+from sign_shelf.store.database import Database
+
+log = structlog.get_logger()
+EVERY_S = 2.0
+
+
+async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) -> None:
+    """For ever. While the database is away it waits for it."""
+    while True:
+        try:
+            await look(database, fetcher)
+        except* Busy as away:
+            log.warning("watching_waits_for_the_database", says=str(away.exceptions[0]))
+        await asyncio.sleep(every_s)
+
+
+async def look(database: Database, fetcher: Fetcher, clock: Callable[[], datetime] = lambda: datetime.now(UTC)) -> int:
+    """Once around: which addresses there are, what they answer, what follows. How many addresses were asked."""
+    async with database.transaction() as session:
+        sites = await looks.to_look(session)
+    for one in sites:
+        if one.leads != one.gathered:
+            await links.gather(database, one.site_id, one.leads, clock())
+    asked = await links.ask_due(database, fetcher, clock)
+    async with database.transaction() as session:
+        sites = await looks.to_look(session)
+    for one in sites:
+        if findings.to_be_called(one, clock()) != one.looked:
+            await _check(database, one, clock)
+    return asked
+
+
+async def _check(database: Database, site: looks.ToLook, clock: Callable[[], datetime]) -> None:
+    async with database.alone(queue.work_name("look", str(site.site_id))) as alone:
+        if not alone:
+            return
+        try:
+            await findings.look(database, site.site_id, clock())
+        except Refusal as refused:
+            # One site that cannot be looked at keeps no other from it.
+            log.warning("site_not_checked", site=site.key, says=str(refused))

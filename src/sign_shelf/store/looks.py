@@ -1,0 +1,71 @@
+"""What of each site was looked at last, and what there is to be looked at."""
+
+from collections.abc import Sequence
+from datetime import datetime
+from typing import NamedTuple
+from uuid import UUID
+
+from sqlalchemy import text, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlmodel import col, select
+
+from sign_shelf.store.changes import LOOKED_IN
+from sign_shelf.store.database import Session
+from sign_shelf.store.tables import SiteLookRow
+
+
+class ToLook(NamedTuple):
+    """`leads` names what decides which addresses the site's menus lead to, `answers` what stands of these."""
+
+    site_id: UUID
+    key: str
+    zone: str
+    leads: str
+    gathered: str
+    state: str
+    inventory: int
+    answers: str
+    looked: str
+
+
+async def to_look(session: Session, site_id: UUID | None = None) -> Sequence[ToLook]:
+    """Every site that is not put away, or the one."""
+    found = await (await session.connection()).execute(_SITES, {"open": list(LOOKED_IN), "one": site_id})
+    return [ToLook(*row) for row in found]
+
+
+_SITES = text(
+    """
+    WITH heads AS (
+      SELECT part.site_id, string_agg(part.head, ' ' ORDER BY part.head) AS named FROM change_part part
+      JOIN change ON change.id = part.change_id
+      WHERE change.state = ANY (:open) AND part.live_at IS NULL GROUP BY part.site_id
+    ),
+    answers AS (
+      SELECT site_link.site_id, count(link.verdict) || ' ' || coalesce(max(link.since)::text, '-') AS named
+      FROM site_link JOIN link ON link.address = site_link.address GROUP BY site_link.site_id
+    )
+    SELECT site.id, site.key, coalesce(site.particulars ->> 'zone', 'UTC'),
+      concat_ws(' ', site.live_state, heads.named, site.inventory, site.base), coalesce(look.gathered, ''),
+      site.live_state, site.inventory, coalesce(answers.named, ''), coalesce(look.looked, '')
+    FROM site LEFT JOIN heads ON heads.site_id = site.id LEFT JOIN answers ON answers.site_id = site.id
+    LEFT JOIN site_look look ON look.site_id = site.id
+    WHERE site.archived_at IS NULL AND (CAST(:one AS uuid) IS NULL OR site.id = CAST(:one AS uuid)) ORDER BY site.key
+    """
+)
+
+
+async def begin(session: Session, site_id: UUID) -> SiteLookRow:
+    """What was looked at last, which stays as it is until the transaction ends."""
+    fresh = insert(SiteLookRow).values({"site_id": site_id, "gathered": "", "looked": ""})
+    await session.exec(fresh.on_conflict_do_nothing())
+    query = select(SiteLookRow).where(SiteLookRow.site_id == site_id).with_for_update()
+    return (await session.exec(query.execution_options(populate_existing=True))).one()
+
+
+async def gathered(session: Session, site_id: UUID, leads: str) -> None:
+    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(gathered=leads))
+
+
+async def looked(session: Session, site_id: UUID, name: str, at: datetime) -> None:
+    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(looked=name, at=at))
