@@ -144,7 +144,7 @@ HITS: dict[str, tuple[SiteView, str]] = {
     "title-long": (view("-> @a", pages=[*PAGES, {"ref": "a", "path": "/a", "title": {"en": "All that we have to say of it"}}],
                         site={"policy": {"label_length": 20}}), "1: “All that we have to say of it” has 29 characters; the site's"),
     "icon-nameless": (view("-> @a {icon ticket; icon alone}", pages=[*PAGES, {"ref": "a", "path": "/a"}]), "1: /a shows its icon alone"),
-    "label-differs": (view({"m": "Fares -> @fares\n+ other", "other": "Prices -> @fares"}), "1: Prices is called Fares in Menu"),
+    "label-differs": (view({"m": "Prices -> @fares\n+ other", "other": "Fares -> @fares"}), "1: Fares is called Prices in Menu"),
     "contrast-low": (view(FIRST, location={"look": {"text": "#999999"}}), "legal: Legal line: text has a contrast of 2.8 (normal, hover, current, open); 4.5"),
     "tap-small": (view(FIRST, location={"look": {"size": 10}}), "legal: Legal line: entries are 18.0 px high; 24 are needed"),
     "states-alike": (view(FIRST, location={"look": {"hover_line": "none"}}), "legal: Legal line: the hover state looks as normal"),

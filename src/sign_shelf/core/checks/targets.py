@@ -173,7 +173,7 @@ PARENT = Code(
 
 
 def _same(view: SiteView, menu: str) -> Iterator[Finding]:
-    first: dict[tuple[object, ...], Line] = {}
+    alike: dict[tuple[object, ...], list[Line]] = {}
     for line in view.lines(menu):
         goal = view.destination(line.item)
         if goal is None:
@@ -185,9 +185,12 @@ def _same(view: SiteView, menu: str) -> Iterator[Finding]:
             continue
         # What others see, or at another time, is no second way for anybody.
         item = line.item
-        known = first.setdefault((goal, item.when, item.devices, item.from_, item.until), line)
-        if known is not line:
-            says = f"{view.called(item)} leads where {known.number} {view.called(known.item)} leads"
+        alike.setdefault((goal, item.when, item.devices, item.from_, item.until), []).append(line)
+    for lines in alike.values():
+        # By their ids, so that it is the same finding in whatever order they stand.
+        first, *others = sorted(lines, key=lambda line: line.item.id)
+        for line in others:
+            says = f"{view.called(line.item)} leads where {first.number} {view.called(first.item)} leads"
             yield TWICE.found(says, line=line, fix="Remove one, or lead it elsewhere.")
 
 

@@ -131,7 +131,7 @@ def _names(view: SiteView) -> Iterator[Finding]:
     for goal, names in by_goal.items():
         if len(names) < 2:
             continue
-        usual = max(names.values(), key=len)
+        usual = max(names.items(), key=lambda one: (len(one[1]), one[0]))[1]
         said = view.called(usual[0].item)
         for lines in names.values():
             for line in lines if lines is not usual else ():
