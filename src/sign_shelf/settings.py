@@ -36,6 +36,12 @@ class Settings(BaseSettings):
     private_hosts: str = ""
     """Hosts on private or loopback addresses that sites may be set up with, separated by commas."""
 
+    names: str = ""
+    """Where some names stand, whatever is said of them elsewhere: `name=address:port`, separated by commas. For trying."""
+
+    authorities: Path | None = None
+    """A file of further authorities for certificates (PEM), such as an agency's own."""
+
     secure_cookies: bool = False
     """Whether cookies go over https alone. Set it wherever people come by https (docs/running.md)."""
 
@@ -61,6 +67,12 @@ class Settings(BaseSettings):
     @property
     def trusted_proxies(self) -> tuple[IPv4Network | IPv6Network, ...]:
         return tuple(ip_network(one.strip(), strict=False) for one in self.proxies.split(",") if one.strip())
+
+    @property
+    def standing(self) -> dict[str, tuple[str, int]]:
+        """Address and port by name."""
+        pairs = (one.strip().partition("=") for one in self.names.split(",") if one.strip())
+        return {name.lower(): (at.rpartition(":")[0], int(at.rpartition(":")[2])) for name, _, at in pairs}
 
     @property
     def allowed_private_hosts(self) -> frozenset[str]:

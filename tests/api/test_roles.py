@@ -17,6 +17,7 @@ from sign_shelf.api.app import create_app
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import ROLES
+from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
@@ -210,6 +211,28 @@ async def signed(desk: Desk) -> Request:
     return {"url": f"{SITE}/secret", "json": {"secret": desk.site.places.secret}}
 
 
+async def cause(desk: Desk) -> dict[str, str]:
+    """Something that is found and can be mended at once."""
+    lines = (await desk.get("/api/findings"))["lines"]
+    line = next(one for one in lines if one["code"].startswith("pending"))
+    return {"code": line["code"], "cause": line["cause"]}
+
+
+async def found_line(desk: Desk) -> Request:
+    return {"url": "/api/findings/cause", "params": await cause(desk)}
+
+
+async def seen_to(desk: Desk) -> Request:
+    return {"url": "/api/findings/care", "json": await cause(desk) | {"due": "2027-04-01"}}
+
+
+async def mended(desk: Desk) -> Request:
+    return {
+        "url": "/api/findings/mend", "json": await cause(desk) | {"how": "lead", "to": "/fares"},
+        "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 async def goes_out(desk: Desk) -> Request:
     await edited(desk)
     change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
@@ -357,6 +380,10 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
     ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
+    ("get", "/api/findings/cause"): (LOOKERS, found_line),
+    ("put", "/api/findings/care"): (DOERS, seen_to),
+    ("post", "/api/findings/mend"): (DOERS, mended),
+    ("post", "/api/findings/check"): (DOERS, plainly("/api/findings/check", json={"site": "brackwater"})),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
     ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, signed),
     ("post", "/api/sites/{site}/abilities"): (DOERS, plainly(f"{SITE}/abilities")),
@@ -421,6 +448,7 @@ async def test_every_route_lets_in_whom_it_should(
         taken = await desk.look.post(**await taken_in(desk))
         desk.ids["take_in"] = taken.json()["id"]
         await run_jobs()
+        await watching.look(database, fetcher)
         asked = 0
         for method, path in EVERY[part::4]:
             allowed, made = (

@@ -84,7 +84,9 @@ async def test_one_dead_address_is_one_line_given_waived_and_mended_once(
     for key in ("alder", "brant"):
         await on_shelf(database, key, {"top": [dead, here], "foot": [dead, f"{dead}#part"], "legal": [dead] * 5})
     assert await watching.look(database, quick, clock) == 3
-    assert odd.asked == {"GET robots.txt": 1, "HEAD 404": 1, "GET 404": 2, "HEAD there": 1}, "asked once for all menus of all sites"
+    assert odd.asked == {"GET robots.txt": 1, "HEAD 404": 1, "GET 404": 2, "HEAD there": 1}, (
+        "asked once for all menus of all sites"
+    )
     lines = {(one["code"], one["entries"], len(one["sites"])) for one in await told(as_ines)}
     assert lines == {("link-gone", 14, 2), ("link-gone", 2, 2)}
     (line,) = [one for one in await told(as_ines) if one["entries"] == 14]

@@ -5,16 +5,11 @@ import gzip
 import ssl
 import tracemalloc
 import zlib
-from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import brotli
 import pytest
 import uvicorn
-from cryptography import x509
-from cryptography.hazmat.primitives import hashes, serialization
-from cryptography.hazmat.primitives.asymmetric import ec
-from cryptography.x509.oid import NameOID
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import PlainTextResponse, RedirectResponse, Response
@@ -22,6 +17,7 @@ from starlette.routing import Route
 
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.stand_ins.certificate import certificate
 from sign_shelf.outside.dialling import is_public
 from sign_shelf.outside.fetch import PAGE_BYTES, Fetcher
 from tests.conftest import serving
@@ -143,34 +139,11 @@ async def test_broken_packing_is_told(fetcher: Fetcher, coding: str) -> None:
         await fetcher.get(f"http://127.0.0.1:{port}/")
 
 
-def certificate(folder: Path, name: str) -> tuple[Path, Path]:
-    """A certificate for one name, signed by itself, and its key."""
-    key = ec.generate_private_key(ec.SECP256R1())
-    named = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, name)])
-    made = (
-        x509.CertificateBuilder()
-        .subject_name(named)
-        .issuer_name(named)
-        .public_key(key.public_key())
-        .serial_number(x509.random_serial_number())
-        .not_valid_before(datetime.now(UTC) - timedelta(days=1))
-        .not_valid_after(datetime.now(UTC) + timedelta(days=1))
-        .add_extension(x509.SubjectAlternativeName([x509.DNSName(name)]), critical=False)
-        .add_extension(x509.BasicConstraints(ca=True, path_length=None), critical=True)
-        .sign(key, hashes.SHA256())
-    )
-    files = folder / "certificate.pem", folder / "key.pem"
-    files[0].write_bytes(made.public_bytes(serialization.Encoding.PEM))
-    plain = serialization.NoEncryption()
-    files[1].write_bytes(key.private_bytes(serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, plain))
-    return files
-
-
 async def test_each_host_shows_its_own_certificate_though_they_share_an_address(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     """And a name whose first address does not answer is reached at the next one."""
-    shown, key = certificate(tmp_path, "one.test")
+    shown, key = certificate(tmp_path, ["one.test"])
 
     async def answer(request: Request) -> Response:
         return PlainTextResponse(request.headers["host"])

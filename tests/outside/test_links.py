@@ -10,12 +10,12 @@ from starlette.applications import Starlette
 
 from sign_shelf.core.links import LinkFinding
 from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.stand_ins.certificate import certificate
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.links import LinkAsker, check_all
 from tests.cli.test_commands import run
 from tests.conftest import serving
 from tests.odd_server import Odd, odd_server
-from tests.outside.test_fetch import certificate
 
 
 @pytest.fixture
@@ -27,7 +27,7 @@ def odd() -> Iterator[Odd]:
 @pytest.fixture
 def bad_certificate(tmp_path: Path) -> Iterator[str]:
     """A server that shows the certificate of another name."""
-    with serving(Starlette(), free_port(), certificate(tmp_path, "other.test")) as address:
+    with serving(Starlette(), free_port(), certificate(tmp_path, ["other.test"])) as address:
         yield address
 
 

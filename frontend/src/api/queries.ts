@@ -190,6 +190,26 @@ export const findingsQuery = (site: string, menu: string, hash: string) =>
     placeholderData: keepPreviousData,
   })
 
+/** What is found on all sites, or on one, by cause; read again while addresses are asked. */
+export const causesQuery = (shown: 'open' | 'waived' | 'gone', site: string | undefined) =>
+  queryOptions({
+    queryKey: keys.shelf('findings', shown, site ?? ''),
+    queryFn: ({ signal }) =>
+      answered(client.GET('/api/findings', { params: { query: { shown, site } }, signal })),
+    placeholderData: keepPreviousData,
+    refetchInterval: (query) => {
+      const found = query.state.data
+      return found && (found.links.due > 0 || found.unchecked > 0) ? 2_000 : false
+    },
+  })
+
+export const causeQuery = (code: string, cause: string) =>
+  queryOptions({
+    queryKey: keys.shelf('findings', 'cause', code, cause),
+    queryFn: ({ signal }) =>
+      answered(client.GET('/api/findings/cause', { params: { query: { code, cause } }, signal })),
+  })
+
 export const historyQuery = (site: string, menu: string, language: string) => ({
   queryKey: keys.site(site, 'history', menu, language),
   initialPageParam: undefined as number | undefined,

@@ -9,6 +9,7 @@ import {
 import {
   audiencesQuery,
   benchQuery,
+  causesQuery,
   ledgerQuery,
   mySignInsQuery,
   pagesQuery,
@@ -108,6 +109,12 @@ const you = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(mySignInsQuery)),
   component: lazyRouteComponent(() => import('../views/you/You'), 'You'),
 })
+const findings = createRoute({
+  getParentRoute: () => root,
+  path: '/findings',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(causesQuery('open', undefined))),
+  component: lazyRouteComponent(() => import('../views/findings/Findings'), 'Findings'),
+})
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
@@ -117,7 +124,19 @@ const ledger = createRoute({
 
 export const routerWith = (queries: QueryClient) =>
   createRouter({
-    routeTree: root.addChildren([home, shelf, takeIn, site, bench, pages, audiences, ledger, setup, you]),
+    routeTree: root.addChildren([
+      home,
+      shelf,
+      takeIn,
+      site,
+      bench,
+      pages,
+      audiences,
+      findings,
+      ledger,
+      setup,
+      you,
+    ]),
     context: { queries },
     defaultPreload: 'intent',
     defaultNotFoundComponent: NotHere,

@@ -34,7 +34,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.database = Database.configured(settings, pool_size=None if processes else 2)
         async with AsyncExitStack() as running:
-            app.state.fetcher = await running.enter_async_context(Fetcher(settings.allowed_private_hosts))
+            app.state.fetcher = await running.enter_async_context(Fetcher.configured(settings))
             if processes is not None:
                 app.state.watch = LoopWatch()
                 await running.enter_async_context(processes.running())

@@ -14,12 +14,16 @@ def stand_ins(
     folder: Annotated[Path, typer.Option(help="Where ports, keys and written menus are kept.")] = LOCAL / "stand-ins",
 ) -> None:
     """The stand-in client sites, each on a loopback port of its own."""
+    from sign_shelf.demo.stand_ins.content import all_contents
+    from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
     from sign_shelf.demo.stand_ins.server import make_stand_ins, serve_stand_ins
 
     sites = make_stand_ins(folder)
+    elsewhere = elsewhere_of(all_contents(), folder / "elsewhere")
     for site in sites:
         print(f"{site.content.name}: {site.base}", flush=True)
-    asyncio.run(serve_stand_ins(sites))
+    print(f"{', '.join(elsewhere.hosts)}: https on port {elsewhere.port}", flush=True)
+    asyncio.run(serve_stand_ins(sites, elsewhere))
 
 
 stand_ins.__name__ = "stand-ins"

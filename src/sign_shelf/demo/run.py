@@ -19,6 +19,8 @@ import psycopg
 from pydantic import SecretStr
 
 from sign_shelf.demo import cluster, seed
+from sign_shelf.demo.stand_ins.content import all_contents
+from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins
 from sign_shelf.store.migrate import migrate
 from sign_shelf.store.seals import Seals, new_seal_key
@@ -98,10 +100,13 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     seals = Seals(key)
     migrate(address, seals)
     sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None)
+    elsewhere = elsewhere_of(all_contents(), folder / "stand-ins" / "elsewhere", cluster.free_port())
     environment = os.environ | {
         "SIGN_SHELF_DATABASE": address,
         "SIGN_SHELF_KEY": key.get_secret_value(),
-        "SIGN_SHELF_PRIVATE_HOSTS": "127.0.0.1",
+        "SIGN_SHELF_PRIVATE_HOSTS": ",".join(["127.0.0.1", *elsewhere.hosts]),
+        "SIGN_SHELF_NAMES": elsewhere.names,
+        "SIGN_SHELF_AUTHORITIES": str(elsewhere.authority),
         "SIGN_SHELF_STALLED_AFTER_S": "10",
         "SIGN_SHELF_HEARTBEAT_S": "3",
     }

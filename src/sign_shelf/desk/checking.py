@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sign_shelf.desk.findings import to_be_called
-from sign_shelf.desk.permission import Person
+from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import unknown_site, visible_sites
 from sign_shelf.store import links, looks
 from sign_shelf.store.database import Database, Session
@@ -32,9 +32,12 @@ async def progress(session: Session, person: Person, key: str | None, now: datet
 
 
 async def check_now(database: Database, person: Person, key: str | None, now: datetime) -> Progress:
-    """A worker does it; nobody has to wait for it."""
+    """A worker does it; nobody has to wait for it. At the sites that the person may edit; raises NotAllowed where that is
+    none."""
     async with database.transaction() as session:
-        rows = await _sites(session, person, key)
+        rows = [row for row in await _sites(session, person, key) if may(person, "edit", row.key)]
+        if not rows:
+            require(person, "edit", "findings/check", key)
         await links.ask_again(session, [row.id for row in rows], now)
     async with database.transaction() as session:
         return await progress(session, person, key, now)
@@ -43,5 +46,6 @@ async def check_now(database: Database, person: Person, key: str | None, now: da
 async def _sites(session: Session, person: Person, key: str | None) -> list[SiteRow]:
     rows = [row for row in await visible_sites(session, person) if key is None or row.key == key]
     if key is not None and not rows:
+        require(person, "look", f"sites/{key}", key)
         raise unknown_site(key)
     return rows

@@ -55,7 +55,7 @@ async def look(database: Database, site_id: UUID, now: datetime) -> None:
     _checked[site_id] = checked
     async with database.transaction() as session:
         await looks.begin(session, site_id)
-        await findings.keep(session, site_id, checked.findings(), now)
+        await findings.keep(session, site_id, what.key, checked.findings(), now)
         await looks.looked(session, site_id, to_be_called(what, now), now)
 
 
@@ -93,7 +93,7 @@ class CausedBy:
         first = self.uses[0].finding.says
         if self.cause.startswith("address ") and self.code.startswith("link-"):
             return f"{self.cause.removeprefix('address ').removeprefix('https://')}: {first.rpartition(': ')[2]}"
-        return first
+        return first if len(self.uses) == 1 else f"{first}, and {len(self.uses) - 1} more"
 
 
 Shown = Literal["open", "waived", "gone"]
@@ -116,11 +116,14 @@ async def one_cause(session: Session, person: Person, code: str, cause: str, *, 
     rows = {row.id: row for row in await visible_sites(session, person)}
     told = await _told(session, rows, await findings.line(session, rows, code, cause), now)
     if not told:
-        raise _gone(code)
+        raise gone(person, code, rows)
     return told[0]
 
 
-def _gone(code: str) -> NotFound:
+def gone(person: Person, code: str, rows: Mapping[UUID, SiteRow]) -> NotFound:
+    """Raises NotAllowed for whoever may look at no site."""
+    if not rows:
+        require(person, "look", f"findings/{code}")
     return NotFound("Nothing of it is found any more.", where=f"findings/{code}", remedy="Look at the findings again.")
 
 
@@ -266,7 +269,7 @@ async def _concerned(
     rows = {row.id: row for row in await visible_sites(session, person) if keys is None or row.key in keys}
     found = {one.site_id: one for one in await findings.line(session, rows, code, cause)}
     if not found:
-        raise _gone(code)
+        raise gone(person, code, rows)
     able = [rows[site_id] for site_id in found if may(person, "edit", rows[site_id].key)]
     if not able:
         require(person, "edit", f"findings/{code}", rows[next(iter(found))].key)

@@ -8,8 +8,9 @@ from uuid import UUID
 
 from sign_shelf.core.checks import Finding
 from sign_shelf.core.checks.mending import Mend, mended
-from sign_shelf.core.errors import EditRefused, NotFound
+from sign_shelf.core.errors import EditRefused
 from sign_shelf.desk.changes import checked_title
+from sign_shelf.desk.findings import gone
 from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import boards, visible_sites
 from sign_shelf.desk.ready import ready
@@ -30,9 +31,7 @@ async def mend_all(
         rows = {row.id: row for row in await visible_sites(session, person) if keys is None or row.key in keys}
         found = await findings.line(session, rows, code, cause)
         if not found:
-            raise NotFound(
-                "Nothing of it is found any more.", where=f"findings/{code}", remedy="Look at the findings again."
-            )
+            raise gone(person, code, rows)
         if not any(may(person, "edit", rows[one.site_id].key) for one in found):
             require(person, "edit", f"findings/{code}", rows[found[0].site_id].key)
 
@@ -81,8 +80,9 @@ async def _mend(
 
 
 def _title(mend: Mend, found: Sequence[FindingRow]) -> str:
-    cause = found[0].cause.partition(" ")[2] if " " in found[0].cause else Finding.model_validate(found[0].found).says
-    what = cause.removeprefix("https://").removeprefix("http://")
+    kind, _, named = found[0].cause.partition(" ")
+    what = named if kind in {"address", "host"} else Finding.model_validate(found[0].found).says.partition(" leads ")[0]
+    what = what.removeprefix("https://").removeprefix("http://")
     match mend.how:
         case "remove":
             return f"Take away what leads to {what}"[:200]

@@ -29,12 +29,11 @@ _TRIED_AGAIN = RetryStrategy(max_attempts=100, wait=1, exponential_wait=2, retry
 def queue_app(settings: Settings, database: Database) -> App:
     """The queue with its tasks bound to this database."""
     app = App(connector=PsycopgConnector(conninfo=settings.database.get_secret_value(), min_size=1, max_size=4))
-    allowed = settings.allowed_private_hosts
 
     @app.task(name=put_live.TASK, queue="default", retry=_TRIED_AGAIN)
     async def run_put_live(subject: str) -> None:
         async def work() -> None:
-            async with Fetcher(allowed) as fetcher:
+            async with Fetcher.configured(settings) as fetcher:
                 await sending.carry_out(database, fetcher, UUID(subject), lambda: datetime.now(UTC))
 
         await _alone(database, put_live.TASK, subject, work)
@@ -42,7 +41,7 @@ def queue_app(settings: Settings, database: Database) -> App:
     @app.task(name=take_in.TASK, queue="default")
     async def run_take_in(subject: str) -> None:
         async def work() -> None:
-            async with Fetcher(allowed) as fetcher:
+            async with Fetcher.configured(settings) as fetcher:
                 await take_in.carry_out(database, fetcher, UUID(subject))
 
         await _alone(database, take_in.TASK, subject, work)
@@ -91,7 +90,7 @@ async def run_worker(settings: Settings) -> None:
 
 async def _work(settings: Settings, database: Database) -> None:
     app = queue_app(settings, database)
-    async with app.open_async(), Fetcher(settings.allowed_private_hosts) as fetcher, asyncio.TaskGroup() as together:
+    async with app.open_async(), Fetcher.configured(settings) as fetcher, asyncio.TaskGroup() as together:
         rescuing = together.create_task(rescue(app, database, settings.stalled_after_s))
         watching = together.create_task(watch(database, fetcher))
         await app.run_worker_async(

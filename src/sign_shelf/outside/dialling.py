@@ -7,7 +7,7 @@ certificate is checked against the name that was asked for, whatever address the
 import asyncio
 import ipaddress
 import socket
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from time import monotonic
 
 import httpcore
@@ -46,10 +46,14 @@ def is_public(address: str) -> bool:
 
 
 class CheckedDialler(httpcore.AsyncNetworkBackend):
-    """Dials the addresses of a name one after the other; refuses names that have a private one."""
+    """Dials the addresses of a name one after the other; refuses names that have a private one. Names in `standing` are
+    at that address and port, and checked like every other."""
 
-    def __init__(self, allowed_private_hosts: frozenset[str]) -> None:
+    def __init__(
+        self, allowed_private_hosts: frozenset[str], standing: Mapping[str, tuple[str, int]] | None = None
+    ) -> None:
         self._allowed = allowed_private_hosts
+        self._standing = standing or {}
         self._inner = httpcore.AnyIOBackend()
 
     async def connect_tcp(
@@ -62,6 +66,7 @@ class CheckedDialler(httpcore.AsyncNetworkBackend):
     ) -> httpcore.AsyncNetworkStream:
         until = monotonic() + timeout if timeout is not None else None
         addresses = await self._addresses(host, port, timeout)
+        port = self._standing[host.lower()][1] if host.lower() in self._standing else port
         failed: Exception | None = None
         for at, address in enumerate(addresses):
             # Those that are left share the time that is left, so that one which never answers does not use it all.
@@ -77,7 +82,8 @@ class CheckedDialler(httpcore.AsyncNetworkBackend):
     async def _addresses(self, host: str, port: int, within_s: float | None) -> list[str]:
         try:
             async with asyncio.timeout(within_s):
-                found = await asyncio.get_running_loop().getaddrinfo(host, None, type=socket.SOCK_STREAM)
+                name = self._standing[host.lower()][0] if host.lower() in self._standing else host
+                found = await asyncio.get_running_loop().getaddrinfo(name, None, type=socket.SOCK_STREAM)
         except TimeoutError as exc:
             raise httpcore.ConnectTimeout(f"the name {host} was not resolved in time") from exc
         except (OSError, UnicodeError) as exc:

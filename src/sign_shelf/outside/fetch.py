@@ -7,7 +7,7 @@ from contextlib import asynccontextmanager
 from dataclasses import dataclass, replace
 from functools import cache
 from types import TracebackType
-from typing import IO
+from typing import IO, Self
 from weakref import WeakValueDictionary
 
 import httpcore
@@ -17,6 +17,7 @@ from sign_shelf.core.basics.address import host_of, normal
 from sign_shelf.core.errors import NoAnswer, SourceRefused, TooLarge
 from sign_shelf.outside.dialling import CheckedDialler
 from sign_shelf.outside.unpacking import unpacker
+from sign_shelf.settings import Settings
 
 MAX_REDIRECTS = 5
 PAGE_BYTES = 4 * 1024 * 1024
@@ -51,7 +52,9 @@ def _usual_authorities() -> ssl.SSLContext:
 class GuardedTransport(httpx.AsyncHTTPTransport):
     """httpx's own transport over connections that are dialled only after a check."""
 
-    def __init__(self, allowed_private_hosts: frozenset[str], tls: ssl.SSLContext | None) -> None:
+    def __init__(
+        self, allowed_private_hosts: frozenset[str], tls: ssl.SSLContext | None, standing: Mapping[str, tuple[str, int]]
+    ) -> None:
         super().__init__(trust_env=False)
         # httpx has no way to hand a network backend to the pool that it makes.
         self._pool = httpcore.AsyncConnectionPool(
@@ -59,7 +62,7 @@ class GuardedTransport(httpx.AsyncHTTPTransport):
             max_connections=64,
             max_keepalive_connections=64,
             keepalive_expiry=5.0,
-            network_backend=CheckedDialler(allowed_private_hosts),
+            network_backend=CheckedDialler(allowed_private_hosts, standing),
         )
 
     async def handle_async_request(self, request: httpx.Request) -> httpx.Response:
@@ -77,16 +80,26 @@ class Fetcher:
         *,
         timeout_s: float = 15.0,
         tls: ssl.SSLContext | None = None,
+        standing: Mapping[str, tuple[str, int]] | None = None,
     ) -> None:
-        """`tls` has the authorities that certificates are checked by; the usual ones if None."""
+        """`tls` has the authorities that certificates are checked by; the usual ones if None. `standing`: address and port of
+        names that are not looked up."""
         self._timeout_s = timeout_s
         self._client = httpx.AsyncClient(
-            transport=GuardedTransport(allowed_private_hosts, tls),
+            transport=GuardedTransport(allowed_private_hosts, tls, standing or {}),
             timeout=httpx.Timeout(timeout_s, connect=min(5.0, timeout_s)),
             headers={"user-agent": _USER_AGENT, "accept-encoding": "identity"},
             trust_env=False,
         )
         self._pace: WeakValueDictionary[str, asyncio.Semaphore] = WeakValueDictionary()
+
+    @classmethod
+    def configured(cls, settings: Settings) -> Self:
+        tls = None
+        if settings.authorities is not None:
+            tls = httpx.create_ssl_context(trust_env=False)
+            tls.load_verify_locations(settings.authorities)
+        return cls(settings.allowed_private_hosts, tls=tls, standing=settings.standing)
 
     async def __aenter__(self) -> "Fetcher":
         return self

@@ -17,11 +17,13 @@ Line = tuple[str, str]
 """A code and a cause: what is seen to as one, wherever it is found."""
 
 
-def line_of(finding: Finding) -> Line:
-    return finding.code, finding.cause or finding.fingerprint()
+def line_of(finding: Finding, site: str) -> Line:
+    """Addresses and hosts are the same on all sites; every other cause is one of the site's own."""
+    cause = finding.cause or finding.fingerprint()
+    return finding.code, cause if cause.startswith(("address ", "host ")) else f"{site}: {cause}"
 
 
-async def keep(session: Session, site_id: UUID, found: Iterable[Finding], now: datetime) -> None:
+async def keep(session: Session, site_id: UUID, site: str, found: Iterable[Finding], now: datetime) -> None:
     """These are what the site has now: what it had before stays as old as it is, what went and came back begins anew."""
     mine = {one.fingerprint(): one for one in found}
     rows = {row.fingerprint: row for row in await session.exec(select(FindingRow).where(FindingRow.site_id == site_id))}
@@ -29,7 +31,7 @@ async def keep(session: Session, site_id: UUID, found: Iterable[Finding], now: d
     for name, one in mine.items():
         row = rows.get(name)
         if row is None:
-            code, cause = line_of(one)
+            code, cause = line_of(one, site)
             new.append({
                 "site_id": site_id, "fingerprint": name, "code": code, "severity": one.severity, "cause": cause, "menu": one.menu,
                 "item": one.item, "found": one.to_json(), "since": now, "gone_at": None, "back": 0,

@@ -65,7 +65,9 @@ def _labels(view: SiteView, menu: str) -> Iterator[Finding]:
         for language in languages:
             if language not in item.label:
                 says = f"{name} has no label in {language_name(language)}"
-                yield MISSING.found(says, line=line, language=language, fix="Write one.")
+                yield MISSING.found(
+                    says, line=line, language=language, fix="Write one.", cause=f"labels of {menu} in {language}"
+                )
         for language, label in item.label.items():
             if _VAGUE.match(label):
                 says = f"“{label}” does not say where it leads"

@@ -22,6 +22,8 @@ from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.menu import Device
 from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
+from sign_shelf.demo.stand_ins.elsewhere import Elsewhere, elsewhere_server
+from sign_shelf.demo.stand_ins.faults import AT, Answering, Faults
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
 from sign_shelf.demo.stand_ins.places import Answer, Places
 from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN
@@ -41,6 +43,7 @@ class StandIn:
     answer_after_s: float = 0.0
     hold_reads: bool = False
     """Whether reads are slow as well."""
+    faults: Faults = field(default_factory=Faults)
     asked: list[str] = field(default_factory=list)
     """Methods and addresses of the requests to the menu interface, in order."""
 
@@ -132,7 +135,8 @@ def stand_in_app(site: StandIn) -> Starlette:
         return PlainTextResponse(f"User-agent: *\nDisallow: /back-office\nSitemap: {site.base}sitemap.xml\n")
 
     async def sitemap(request: Request) -> Response:
-        rows = "".join(f"<url><loc>{escape(site.base.rstrip('/') + page.path)}</loc></url>" for page in content.pages)
+        there = [page.path for page in content.pages if site.faults.of(page.path) != "unpublished"]
+        rows = "".join(f"<url><loc>{escape(site.base.rstrip('/') + path)}</loc></url>" for path in there)
         text = f'<?xml version="1.0" encoding="UTF-8"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{rows}</urlset>'
         return Response(text, media_type="application/xml")
 
@@ -156,16 +160,23 @@ def stand_in_app(site: StandIn) -> Starlette:
             )
         return Response(text, media_type="text/css" if name.endswith("css") else "text/javascript")
 
+    def faulty(well: Answering) -> Answering:
+        async def answer(request: Request) -> Response:
+            return await site.faults.answer(request, well)
+
+        return answer
+
     return Starlette(
         routes=[
+            Route(AT, site.faults.administer, methods=["GET", "PUT"]),
             Route(WELL_KNOWN, discovery),
             Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
             Route("/robots.txt", robots),
-            Route("/sitemap.xml", sitemap),
+            Route("/sitemap.xml", faulty(sitemap)),
             Route("/back-office", back_office),
             Route("/look.css", asset),
             Route("/overlays.js", asset),
-            Route("/{path:path}", page),
+            Route("/{path:path}", faulty(page)),
         ]
     )
 
@@ -182,10 +193,11 @@ def _others(device: Device) -> str:
     return f":not(.on-{device})"
 
 
-async def serve_stand_ins(sites: list[StandIn]) -> None:
+async def serve_stand_ins(sites: list[StandIn], elsewhere: Elsewhere) -> None:
     """Serves all of them until cancelled or told to stop by a signal."""
     servers = [
         uvicorn.Server(uvicorn.Config(stand_in_app(site), host="127.0.0.1", port=site.port, log_level="warning"))
         for site in sites
     ]
+    servers.append(elsewhere_server(elsewhere))
     await asyncio.gather(*(server.serve() for server in servers))

@@ -1,0 +1,171 @@
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
+import { answered, client } from '../../api/client'
+import { useAnew } from '../../api/keys'
+import { causesQuery, sessionQuery, sitesQuery } from '../../api/queries'
+import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
+import { Empty } from '../../parts/Empty'
+import { PageHead } from '../../parts/PageHead'
+import { Told } from '../../parts/Told'
+import { Trouble } from '../../parts/Trouble'
+import { when } from '../../parts/times'
+import { Waiting } from '../../parts/Waiting'
+import { Words } from '../../parts/Words'
+import { CauseLines } from './CauseLines'
+import { FAMILIES, type Line, nameOf, SEVERITIES, type Severity } from './kinds'
+import { OneCause } from './OneCause'
+
+const SHOWN = ['open', 'waived', 'gone'] as const
+type Shown = (typeof SHOWN)[number]
+
+/** What checks found on all sites, by cause: seen to, waived, and mended once for everywhere it is. */
+export function Findings() {
+  const [shown, setShown] = useState<Shown>('open')
+  const [site, setSite] = useState('')
+  const [family, setFamily] = useState('')
+  const [owner, setOwner] = useState('')
+  const [severity, setSeverity] = useState<Severity | null>(null)
+  const [chosen, setChosen] = useState<Pick<Line, 'code' | 'cause'> | null>(null)
+  const found = useQuery(causesQuery(shown, site || undefined))
+  const sites = useQuery(sitesQuery).data ?? []
+  const me = useQuery(sessionQuery).data
+  const lines = found.data?.lines ?? []
+  const owners = [...new Set(lines.flatMap((line) => line.owner ?? []))].sort()
+  const listed = lines.filter(
+    (line) =>
+      (!severity || line.severity === severity) &&
+      (!family || line.family === family) &&
+      (!owner || (owner === 'nobody' ? line.owner === null : line.owner === owner)),
+  )
+  const opened = listed.find((line) => chosen && nameOf(line) === nameOf(chosen as Line)) ?? null
+  return (
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_390px] grid-rows-[auto_minmax(0,1fr)] gap-x-5 px-[18px] pt-3.5 max-lg:block max-lg:h-auto print:block">
+      <div className="col-span-full">
+        <PageHead names={['Findings']}>
+          {found.data && <Checked site={site || null} found={found.data} />}
+        </PageHead>
+        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-small text-ink-2 print:hidden">
+          {SEVERITIES.map((one) => (
+            <button
+              key={one.severity}
+              type="button"
+              aria-pressed={severity === one.severity}
+              onClick={() => setSeverity(severity === one.severity ? null : one.severity)}
+              className="min-h-6 rounded-sign border border-edge bg-plate px-2 text-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-paper"
+            >
+              <b>{found.data?.counts[one.severity] ?? 0}</b> {one.says}
+            </button>
+          ))}
+          <Narrowing says="of" none="any kind" value={family} options={FAMILIES} onChoose={setFamily} />
+          <Narrowing
+            says="at"
+            none="any site"
+            value={site}
+            options={sites.map((one) => [one.key, one.name] as const)}
+            onChoose={setSite}
+          />
+          <Narrowing
+            says="given to"
+            none="anybody"
+            value={owner}
+            options={[...(me && !owners.includes(me.name) ? [me.name] : []), ...owners, 'nobody']}
+            onChoose={setOwner}
+          />
+          <Words
+            name="Which are shown"
+            value={shown}
+            options={SHOWN}
+            onChoose={(next) => {
+              setShown(next)
+              setChosen(null)
+            }}
+            dotted
+          />
+        </div>
+        <Trouble query={found} />
+      </div>
+      {found.data ? (
+        <CauseLines
+          lines={listed}
+          more={found.data.more}
+          shown={shown}
+          chosen={opened}
+          onChoose={setChosen}
+          empty={<Empty says={EMPTY[shown]} />}
+        />
+      ) : (
+        !found.error && <Waiting />
+      )}
+      <aside
+        aria-label="The finding"
+        className="min-h-0 overflow-auto border-l border-hair pb-4 pl-5 max-lg:border-l-0 max-lg:pl-0"
+      >
+        {opened && shown !== 'gone' ? (
+          <OneCause key={nameOf(opened)} line={opened} />
+        ) : (
+          listed.length > 0 &&
+          shown !== 'gone' && <p className="text-ink-2">Choose one to see where it is and to mend it.</p>
+        )}
+      </aside>
+    </div>
+  )
+}
+
+const EMPTY: Record<Shown, string> = {
+  open: 'Nothing is found that answers to this.',
+  waived: 'Nothing is waived.',
+  gone: 'Nothing went in the last fourteen days.',
+}
+
+type Option = string | readonly [value: string, says: string]
+
+function Narrowing(props: {
+  says: string
+  none: string
+  value: string
+  options: readonly Option[]
+  onChoose: (value: string) => void
+}) {
+  return (
+    <label className="flex items-baseline gap-1.5">
+      {props.says}
+      <Choice aria-label={props.says} value={props.value} options={props.options} onChoose={props.onChoose}>
+        <option value="">{props.none}</option>
+      </Choice>
+    </label>
+  )
+}
+
+interface CheckedProps {
+  site: string | null
+  found: { links: { addresses: number; due: number; asked_at: string | null }; unchecked: number }
+}
+
+/** How far the asking is, and the way to ask again; one need not wait for it. */
+function Checked({ site, found }: CheckedProps) {
+  const anew = useAnew()
+  const check = useMutation({
+    mutationFn: () => answered(client.POST('/api/findings/check', { body: { site } })),
+    onSuccess: () => anew.sites(),
+  })
+  const { links, unchecked } = found
+  const at = links.asked_at ? `asked ${when(links.asked_at)}` : 'not asked yet'
+  const says =
+    links.due > 0
+      ? `asking: ${links.due} of ${links.addresses} addresses to go`
+      : unchecked > 0
+        ? `looking at ${unchecked === 1 ? '1 site' : `${unchecked} sites`} again`
+        : `${links.addresses} addresses, ${at}`
+  return (
+    <>
+      <span role="status" className="text-small text-ink-2 tabular-nums">
+        {says}
+      </span>
+      <Button small disabled={check.isPending || links.due > 0} onClick={() => check.mutate()}>
+        Check now
+      </Button>
+      {check.error && <Told error={check.error} />}
+    </>
+  )
+}
