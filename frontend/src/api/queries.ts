@@ -203,6 +203,13 @@ export const causesQuery = (shown: 'open' | 'waived' | 'gone', site: string | un
     },
   })
 
+/** How much is found at each site, by its key. */
+export const findingCountsQuery = queryOptions({
+  queryKey: keys.shelf('findings', 'counts'),
+  queryFn: () => answered(client.GET('/api/findings/counts')),
+  staleTime: 30_000,
+})
+
 export const causeQuery = (code: string, cause: string) =>
   queryOptions({
     queryKey: keys.shelf('findings', 'cause', code, cause),

@@ -201,6 +201,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Counts
+         * @description How much there is at each site, by its key; nothing at the others.
+         */
+        get: operations["counts_api_findings_counts_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/mend": {
         parameters: {
             query?: never;
@@ -2048,6 +2068,19 @@ export interface components {
             /** Shows */
             shows?: ("buttons" | "badges" | "icons" | "pictures" | "overlays" | "new-tab" | "folding")[] | null;
         };
+        /**
+         * Able
+         * @description Somebody whom it can be given to.
+         */
+        Able: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** AccountBody */
         AccountBody: {
             /** Email */
@@ -2239,6 +2272,8 @@ export interface components {
             matters: string;
             /** Mend */
             mend: string;
+            /** People */
+            people: components["schemas"]["Able"][];
             suggestion: components["schemas"]["SuggestionOut"] | null;
             /** Uses */
             uses: components["schemas"]["UseOut"][];
@@ -2414,6 +2449,27 @@ export interface components {
             menu: string;
             /** Site */
             site: string;
+        };
+        /**
+         * CountsOut
+         * @description Causes that are open, by severity.
+         */
+        CountsOut: {
+            /**
+             * Note
+             * @default 0
+             */
+            note?: number;
+            /**
+             * Stop
+             * @default 0
+             */
+            stop?: number;
+            /**
+             * Warn
+             * @default 0
+             */
+            warn?: number;
         };
         /** CreateMenuBody */
         CreateMenuBody: {
@@ -5591,6 +5647,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LinksOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    counts_api_findings_counts_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["CountsOut"];
+                    };
                 };
             };
             503: components["responses"]["NotNow"];

@@ -1,5 +1,7 @@
+import { useQuery } from '@tanstack/react-query'
 import { Link, useRouterState } from '@tanstack/react-router'
 import type { Schemas } from '../api/client'
+import { findingCountsQuery } from '../api/queries'
 import { useLens } from '../lens/useLens'
 import { Menu, MenuAct } from '../parts/Menu'
 import { SignOut } from './SignOut'
@@ -26,6 +28,8 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
   const lens = useLens()
   const path = useRouterState({ select: (state) => state.location.pathname })
   const at = VIEWS.find((one) => [one.to, ...one.also].some((way) => path.startsWith(way)))?.to
+  const counts = useQuery(findingCountsQuery).data ?? {}
+  const stops = Object.values(counts).reduce((sum, one) => sum + (one.stop ?? 0), 0)
   const signOut = <SignOut person={person.id} className="hover:text-ink hover:underline" />
   return (
     <nav
@@ -49,6 +53,14 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
           className="arm max-sm:hidden"
         >
           {one.says}
+          {one.to === '/findings' && stops > 0 && (
+            <>
+              <b aria-hidden="true" className="ml-1.5 text-signal">
+                {stops}
+              </b>
+              <span className="sr-only">, {stops} stop a release</span>
+            </>
+          )}
         </Link>
       ))}
       <Menu

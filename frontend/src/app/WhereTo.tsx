@@ -22,6 +22,7 @@ const PAUSE_MS = 120
 const VIEWS = [
   { to: '/shelf', says: 'Shelf' },
   { to: '/take-in', says: 'Take in a site' },
+  { to: '/findings', says: 'Findings' },
   { to: '/ledger', says: 'Ledger' },
   { to: '/setup', says: 'Setup' },
   { to: '/you', says: 'You, and where you are signed in' },

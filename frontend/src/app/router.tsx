@@ -20,6 +20,7 @@ import {
 } from '../api/queries'
 import { readLens } from '../lens/lens'
 import { Frame } from './Frame'
+import { readFindings } from './findings'
 import { NotHere } from './NotHere'
 
 interface Context {
@@ -112,6 +113,7 @@ const you = createRoute({
 const findings = createRoute({
   getParentRoute: () => root,
   path: '/findings',
+  validateSearch: readFindings,
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(causesQuery('open', undefined))),
   component: lazyRouteComponent(() => import('../views/findings/Findings'), 'Findings'),
 })

@@ -5,7 +5,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, Literal
+from typing import Any, Literal, cast
 from uuid import UUID
 
 from cachetools import LRUCache
@@ -21,13 +21,13 @@ from sign_shelf.core.model.menu import walk
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline.called import title
 from sign_shelf.desk.fonts import every_font
-from sign_shelf.desk.permission import Person, may, require
+from sign_shelf.desk.permission import Person, Role, may, require, role_may
 from sign_shelf.desk.portfolio import boards, visible_sites
 from sign_shelf.desk.ready import ready
 from sign_shelf.store import findings, ledger, links, looks, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.looks import ToLook
-from sign_shelf.store.tables import CareRow, FindingRow, LinkVerdictRow, SiteRow
+from sign_shelf.store.tables import CareRow, FindingRow, LinkVerdictRow, PersonRow, SiteRow
 
 _checked: LRUCache[UUID, Checked] = LRUCache(60)
 """What was found on sites last, by their ids: where little of one differs, little is looked at again."""
@@ -111,6 +111,13 @@ async def by_cause(
     return sorted(told, key=lambda one: (RANK[one.severity], -len(one.uses), one.since, one.cause))
 
 
+async def counts(session: Session, person: Person, now: datetime) -> dict[str, Mapping[str, int]]:
+    """Causes by severity, of each site that the person may look at; without what is waived."""
+    mine = {row.key for row in await visible_sites(session, person)}
+    found = await findings.counts(session, now.date().isoformat())
+    return {key: one for key, one in found.items() if key in mine}
+
+
 async def one_cause(session: Session, person: Person, code: str, cause: str, *, now: datetime) -> CausedBy:
     """Raises NotFound where nothing of it is found any more."""
     rows = {row.id: row for row in await visible_sites(session, person)}
@@ -136,6 +143,8 @@ class About:
     history: tuple[LinkVerdictRow, ...]
     suggestion: Suggestion | None
     hows: tuple[How, ...]
+    people: tuple[PersonRow, ...]
+    """Who may edit at one of its sites, by name: whom it can be given to."""
 
 
 async def about(session: Session, told: CausedBy) -> About:
@@ -154,6 +163,16 @@ async def about(session: Session, told: CausedBy) -> About:
     return About(
         hops=answered.hops if answered is not None else (), asked_at=row.asked_at if row is not None else None,
         history=tuple(history), suggestion=suggestion, hows=ways(told.code) if in_menus else (),
+        people=await _able(session, {use.site.key for use in told.uses}),
+    )  # fmt: skip
+
+
+async def _able(session: Session, keys: Iterable[str]) -> tuple[PersonRow, ...]:
+    here = await people.roles_at_sites(session)
+    return tuple(
+        row for row in await people.everybody(session)
+        if row.disabled_at is None
+        and any(role_may(cast(Role, here.get(row.id, {}).get(key, row.role)), "edit") for key in keys)
     )  # fmt: skip
 
 

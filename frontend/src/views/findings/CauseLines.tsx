@@ -33,7 +33,6 @@ export function CauseLines({ lines, more, shown, chosen, onChoose, empty }: Prop
   if (lines.length === 0) return <div>{empty}</div>
   return (
     <div className="min-h-0 overflow-auto pb-4 print:overflow-visible">
-      {/* biome-ignore lint/a11y/noNoninteractiveElementInteractions: its buttons take the focus, the arrows go among them */}
       <ul ref={list} aria-label="Findings by cause" onKeyDown={onKeyDown}>
         {lines.map((line) => (
           <li key={nameOf(line)} className="border-b border-hair">
@@ -41,7 +40,7 @@ export function CauseLines({ lines, more, shown, chosen, onChoose, empty }: Prop
               type="button"
               aria-pressed={chosen !== null && nameOf(chosen) === nameOf(line)}
               onClick={() => onChoose(line)}
-              className="grid w-full grid-cols-[92px_minmax(0,1fr)_170px_120px] gap-x-3 rounded-sign px-2 py-2 text-left hover:bg-paper-2 aria-pressed:bg-plate aria-pressed:outline-[1.5px] aria-pressed:-outline-offset-1 aria-pressed:outline-ink max-md:grid-cols-[92px_minmax(0,1fr)]"
+              className="grid w-full grid-cols-[88px_minmax(0,1fr)_136px_104px] gap-x-3 rounded-sign px-2 py-2 text-left hover:bg-paper-2 aria-pressed:bg-plate aria-pressed:outline-[1.5px] aria-pressed:-outline-offset-1 aria-pressed:outline-ink max-md:grid-cols-[88px_minmax(0,1fr)]"
             >
               <span>
                 <Mark kind={MARKS[line.severity]}>
@@ -54,9 +53,8 @@ export function CauseLines({ lines, more, shown, chosen, onChoose, empty }: Prop
                 {line.fix && <span className="block text-small text-ink-2">{line.fix}</span>}
               </span>
               <span className="text-small text-ink-2 max-md:col-start-2">
-                <span aria-hidden="true" className="flex h-4 gap-[3px]">
+                <span aria-hidden="true" className={`flex gap-[3px] ${line.entries > 0 ? 'h-4' : ''}`}>
                   {Array.from({ length: Math.min(line.entries, DRAWN) }, (_, at) => (
-                    // biome-ignore lint/suspicious/noArrayIndexKey: they are all alike
                     <span key={at} className="h-[11px] w-[9px] rounded-[1px] border border-ink-2" />
                   ))}
                 </span>

@@ -1,8 +1,10 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
+import { useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { causesQuery, sessionQuery, sitesQuery } from '../../api/queries'
+import { type FindingsAt, readFindings } from '../../app/findings'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Empty } from '../../parts/Empty'
@@ -22,11 +24,14 @@ type Shown = (typeof SHOWN)[number]
 /** What checks found on all sites, by cause: seen to, waived, and mended once for everywhere it is. */
 export function Findings() {
   const [shown, setShown] = useState<Shown>('open')
-  const [site, setSite] = useState('')
+  const { site = '', code, cause } = readFindings(useSearch({ strict: false }))
+  const navigate = useNavigate()
   const [family, setFamily] = useState('')
   const [owner, setOwner] = useState('')
   const [severity, setSeverity] = useState<Severity | null>(null)
-  const [chosen, setChosen] = useState<Pick<Line, 'code' | 'cause'> | null>(null)
+  const at = (next: FindingsAt) =>
+    void navigate({ to: '.', replace: true, search: (before: object) => ({ ...before, ...next }) })
+  const choose = (line: Line | null) => at({ code: line?.code, cause: line?.cause })
   const found = useQuery(causesQuery(shown, site || undefined))
   const sites = useQuery(sitesQuery).data ?? []
   const me = useQuery(sessionQuery).data
@@ -38,14 +43,14 @@ export function Findings() {
       (!family || line.family === family) &&
       (!owner || (owner === 'nobody' ? line.owner === null : line.owner === owner)),
   )
-  const opened = listed.find((line) => chosen && nameOf(line) === nameOf(chosen as Line)) ?? null
+  const opened = listed.find((line) => line.code === code && line.cause === cause) ?? null
   return (
-    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_390px] grid-rows-[auto_minmax(0,1fr)] gap-x-5 px-[18px] pt-3.5 max-lg:block max-lg:h-auto print:block">
+    <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_350px] grid-rows-[auto_minmax(0,1fr)] gap-x-5 px-[18px] pt-3.5 max-lg:block max-lg:h-auto print:block">
       <div className="col-span-full">
         <PageHead names={['Findings']}>
           {found.data && <Checked site={site || null} found={found.data} />}
         </PageHead>
-        <div className="mb-2 flex flex-wrap items-center gap-x-3 gap-y-1 text-small text-ink-2 print:hidden">
+        <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small text-ink-2 print:hidden">
           {SEVERITIES.map((one) => (
             <button
               key={one.severity}
@@ -63,7 +68,7 @@ export function Findings() {
             none="any site"
             value={site}
             options={sites.map((one) => [one.key, one.name] as const)}
-            onChoose={setSite}
+            onChoose={(next) => at({ site: next || undefined })}
           />
           <Narrowing
             says="given to"
@@ -78,7 +83,7 @@ export function Findings() {
             options={SHOWN}
             onChoose={(next) => {
               setShown(next)
-              setChosen(null)
+              choose(null)
             }}
             dotted
           />
@@ -91,7 +96,7 @@ export function Findings() {
           more={found.data.more}
           shown={shown}
           chosen={opened}
-          onChoose={setChosen}
+          onChoose={choose}
           empty={<Empty says={EMPTY[shown]} />}
         />
       ) : (

@@ -35,7 +35,7 @@ export function OneCause({ line }: { line: Line }) {
           {more.hops.length > 0 && <WhatWasAsked more={more} />}
           <Uses uses={more.uses} />
           {mayEdit && more.hows.length > 0 && <MendAll line={line} more={more} />}
-          {mayEdit && <SeeTo line={line} />}
+          {mayEdit && <SeeTo line={line} people={more.people} />}
         </>
       )}
     </>

@@ -1,8 +1,7 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
-import { useState } from 'react'
+import { useMutation } from '@tanstack/react-query'
+import { useEffect, useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
-import { peopleQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { DayField } from '../../parts/DayField'
@@ -10,14 +9,14 @@ import { written } from '../../parts/days'
 import { Field } from '../../parts/Field'
 import { Input } from '../../parts/Input'
 import { Told } from '../../parts/Told'
+import { useSettled } from '../../parts/useSettled'
 import type { Line } from './kinds'
 
 type Care = Omit<Schemas['CareBody'], 'code' | 'cause' | 'sites'>
 
 /** Who sees to it and by when, or why it is accepted. */
-export function SeeTo({ line }: { line: Line }) {
+export function SeeTo({ line, people }: { line: Line; people: Schemas['CauseOut']['people'] }) {
   const anew = useAnew()
-  const people = useQuery(peopleQuery).data ?? []
   const [reason, setReason] = useState('')
   const [until, setUntil] = useState('')
   const [waiving, setWaiving] = useState(false)
@@ -26,6 +25,13 @@ export function SeeTo({ line }: { line: Line }) {
       answered(client.PUT('/api/findings/care', { body: { code: line.code, cause: line.cause, ...care } })),
     onSuccess: () => anew.sites(),
   })
+  // Whoever goes through the names by the arrow keys means the one at which they stay.
+  const [owner, setOwner] = useState(line.owner_id ?? '')
+  const settled = useSettled(owner, 600)
+  const give = keep.mutate
+  useEffect(() => {
+    if (settled !== (line.owner_id ?? '')) give({ owner: settled })
+  }, [settled])
   return (
     <section aria-label="Who sees to it" className="mb-3">
       <h3 className="font-bold text-ink-2">Who sees to it</h3>
@@ -33,26 +39,16 @@ export function SeeTo({ line }: { line: Line }) {
         {(id) => (
           <Choice
             id={id}
-            value={line.owner_id ?? ''}
-            disabled={keep.isPending}
-            onChoose={(owner) => keep.mutate({ owner })}
-            options={people
-              .filter((one) => !one.disabled_at || one.id === line.owner_id)
-              .map((one) => [one.id, one.name] as const)}
+            value={owner}
+            onChoose={setOwner}
+            options={people.map((one) => [one.id, one.name] as const)}
           >
             <option value="">nobody</option>
           </Choice>
         )}
       </Field>
       <Field says="done by">
-        {(id) => (
-          <DayField
-            id={id}
-            value={line.due ?? ''}
-            disabled={keep.isPending}
-            onChange={(due) => keep.mutate({ due })}
-          />
-        )}
+        {(id) => <DayField id={id} value={line.due ?? ''} onChange={(due) => keep.mutate({ due })} />}
       </Field>
       {line.waived ? (
         <p className="mt-2">

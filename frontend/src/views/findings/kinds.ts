@@ -55,9 +55,8 @@ export const entries = (count: number): string => (count === 1 ? '1 entry' : `${
 /** Where it is found, in few words. */
 export function where(line: Line): string {
   const [first] = line.sites
-  return line.sites.length === 1 && first
-    ? `${entries(line.entries)}, ${first.name}`
-    : `${entries(line.entries)}, ${line.sites.length} sites`
+  const sites = line.sites.length === 1 && first ? first.name : `${line.sites.length} sites`
+  return line.entries > 0 ? `${entries(line.entries)}, ${sites}` : sites
 }
 
 export const nameOf = (line: Line): string => `${line.code} ${line.cause}`

@@ -44,7 +44,12 @@ export function Ledger() {
       className: 'text-ink-2',
       cell: (line) =>
         line.site && (
-          <Link to="/sites/$site" params={{ site: line.site }} search={lens} className="hover:underline">
+          <Link
+            to="/sites/$site"
+            params={{ site: line.site }}
+            search={lens}
+            className="inline-block leading-6 hover:underline"
+          >
             {sites.find((one) => one.key === line.site)?.name ?? line.site}
           </Link>
         ),
@@ -128,7 +133,7 @@ function Says({ line }: { line: Schemas['LedgerOut'] }) {
       to="/sites/$site/menus/$menu"
       params={{ site: line.site, menu: line.menu }}
       search={lens}
-      className="hover:underline"
+      className="inline-block leading-6 hover:underline"
     >
       {line.says}
     </Link>

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { memo, useDeferredValue, useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { signsQuery } from '../../api/queries'
+import { findingCountsQuery, signsQuery } from '../../api/queries'
 import { SyncMark } from '../../app/SyncMark'
 import { useLens } from '../../lens/useLens'
 import { Mark } from '../../parts/Mark'
@@ -22,6 +22,7 @@ export const Board = memo(function Board({ line, still }: Props) {
   const [wanted, setWanted] = useState(still)
   if (still && !wanted) setWanted(true)
   const signs = useQuery({ ...signsQuery(lens, line.key), enabled: wanted })
+  const stops = useQuery(findingCountsQuery).data?.[line.key]?.stop ?? 0
   // Drawn in the pauses between frames.
   const drawn = useDeferredValue(signs.data, undefined)
   return (
@@ -52,6 +53,11 @@ export const Board = memo(function Board({ line, still }: Props) {
           )}
           {line.loose > 0 && (
             <Mark kind="open">{line.loose === 1 ? '1 menu' : `${line.loose} menus`} not hung</Mark>
+          )}
+          {stops > 0 && (
+            <Link to="/findings" search={{ ...lens, site: line.key } as never} className="hover:underline">
+              <Mark kind="stop">{stops === 1 ? '1 finding stops' : `${stops} findings stop`} a release</Mark>
+            </Link>
           )}
         </p>
       </div>

@@ -28,6 +28,7 @@ class AtSite(Answer):
     key: str
     name: str
     entries: int
+    """None of them is an entry where it is about a place, or the whole site."""
 
 
 class WaivedOut(Answer):
@@ -56,6 +57,14 @@ class LineOut(Answer):
     due: str | None
     overdue: bool
     waived: WaivedOut | None
+
+
+class CountsOut(Answer):
+    """Causes that are open, by severity."""
+
+    stop: int = 0
+    warn: int = 0
+    note: int = 0
 
 
 class LinksOut(Answer):
@@ -101,6 +110,13 @@ class SuggestionOut(Answer):
     because: str
 
 
+class Able(Answer):
+    """Somebody whom it can be given to."""
+
+    id: UUID
+    name: str
+
+
 class CauseOut(Answer):
     line: LineOut
     when: str
@@ -113,6 +129,7 @@ class CauseOut(Answer):
     suggestion: SuggestionOut | None
     hows: list[How]
     """In what ways all that it is found in can be mended at once."""
+    people: list[Able]
 
 
 class CauseBody(BaseModel):
@@ -153,7 +170,8 @@ def _line(one: findings.CausedBy, today: str) -> LineOut:
     for use in one.uses:
         key = use.site.key
         known = entries.get(key)
-        entries[key] = AtSite(key=key, name=use.site.name, entries=(known.entries if known else 0) + 1)
+        mine = (known.entries if known else 0) + (use.finding.item is not None)
+        entries[key] = AtSite(key=key, name=use.site.name, entries=mine)
     care = one.care
     return LineOut(
         code=one.code,
@@ -162,7 +180,7 @@ def _line(one: findings.CausedBy, today: str) -> LineOut:
         severity=one.severity,
         says=one.says,
         fix=one.uses[0].finding.fix,
-        entries=len(one.uses),
+        entries=sum(site.entries for site in entries.values()),
         sites=list(entries.values()),
         since=one.since,
         back=one.back,
@@ -199,6 +217,14 @@ async def all_lines(
     )
 
 
+@router.get("/counts")
+async def counts(database: Db, person: Someone, now: Now) -> dict[str, CountsOut]:
+    """How much there is at each site, by its key; nothing at the others."""
+    async with database.transaction() as session:
+        found = await findings.counts(session, person, now)
+    return {key: CountsOut.model_validate(one) for key, one in found.items()}
+
+
 @router.get("/cause")
 async def cause(
     database: Db, person: Someone, now: Now, code: Annotated[str, Query(max_length=100)],
@@ -224,6 +250,7 @@ async def cause(
         history=[StoodOut(at=row.at, verdict=row.verdict, says=row.says) for row in more.history],
         suggestion=SuggestionOut(to=more.suggestion.to, because=more.suggestion.because) if more.suggestion else None,
         hows=list(more.hows),
+        people=[Able(id=row.id, name=row.name) for row in more.people],
     )  # fmt: skip
 
 

@@ -153,12 +153,14 @@ def _reach(view: SiteView) -> Iterator[Finding]:
             by = max(others, key=lambda other: len(got[other] & set(refs)))
             says = f"A {device} lacks {_some(view, refs)}, which a {by} has"
             fix = "Add them to what hangs there."
-            yield PARITY.found(says, device=device, fix=fix, cause=f"pages {part}")
+            yield PARITY.found(says, device=device, fix=fix, cause=f"pages {part} on a {device}")
         most = view.site.site.policy.steps or FARTHEST
         far = [one.ref for one in on[device] if one.steps is not None and one.steps > most]
         for part, refs in _parts(view, far):
             says = f"On a {device}, {_some(view, refs)}: more than {most} choices from the home page"
-            yield FAR.found(says, device=device, fix="Add an entry nearer to the top.", cause=f"pages {part}")
+            yield FAR.found(
+                says, device=device, fix="Add an entry nearer to the top.", cause=f"pages {part} on a {device}"
+            )
     # Who is led to a part of a page is on the page.
     led_to = everywhere.union(*(targeted_pages(view.site.menus[key].items) for key in view.menus if view.places(key)))
     lost = (page.ref for page in view.published if page.ref not in led_to and not page.noindex)

@@ -1,0 +1,121 @@
+"""Findings by cause: found by the worker, told on the shelf, given, waived and mended for everywhere it is, by keyboard."""
+
+import asyncio
+import re
+from concurrent.futures import ThreadPoolExecutor
+from datetime import UTC, datetime, timedelta
+
+import httpx
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import BrowserContext, Page, expect
+
+from sign_shelf.demo.seed import PASSWORD
+from sign_shelf.jobs import watching
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store.database import Database
+from tests.browser.conftest import World
+from tests.browser.hands import hands
+from tests.conftest import LOOPBACK, SEALS
+
+
+async def _look(address: str) -> None:
+    """As a worker does: a first time, and once what failed is due again."""
+    database = Database(address, SEALS)
+    async with Fetcher(LOOPBACK, timeout_s=5) as fetcher:
+        for after in (0, 5):
+            await watching.look(database, fetcher, lambda after=after: datetime.now(UTC) + timedelta(minutes=after))  # type: ignore[misc]
+    await database.close()
+
+
+@pytest.fixture(scope="module")
+def looked(world: World) -> World:
+    """None of the ticket offices and shops that the clients' menus lead to is known here: all their names are dead."""
+    with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
+        aside.submit(lambda: asyncio.run(_look(world.address))).result()
+    return world
+
+
+def target_of(world: World, path: str, label: str) -> object:
+    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
+        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
+        menu = client.get(path).json()["document"]
+    return next(item["target"] for item in menu["items"] if item["label"].get("en") == label)
+
+
+def test_a_dead_address_is_given_waived_and_mended_once(context: BrowserContext, looked: World) -> None:
+    with hands(context) as at:
+        page = at.page
+        at.where_to("findings", "Findings")
+        lines = page.get_by_role("list", name="Findings by cause")
+        dead = lines.get_by_role("button", name=re.compile(r"tickets\.brackwater\.example"))
+        expect(dead).to_contain_text("2 entries, Brackwater Ferries")
+        expect(page.get_by_role("link", name=re.compile(r"^Findings\s?, \d stop"))).to_be_visible()
+        at.push(dead)
+        aside = page.get_by_role("complementary", name="The finding")
+        expect(aside.get_by_role("region", name="What was asked")).to_contain_text(
+            "https://tickets.brackwater.example/"
+        )
+        expect(aside.get_by_role("region", name="Where it is found").get_by_role("listitem")).to_have_count(2)
+        at.pick(aside.get_by_label("given to"), "Tom Arkwright")
+        expect(dead).to_contain_text("Tom Arkwright")
+        at.fill(aside.get_by_label("done by"), "1 Jan 2027")
+        at.press("Enter")
+        expect(dead).to_contain_text("due 1 Jan 2027")
+        # Accepted, and no longer.
+        at.button("Waive …", aside)
+        at.type("the client moves it in spring")
+        at.button("Waive it", aside)
+        expect(dead).to_have_count(0)
+        at.radio(page.get_by_role("group", name="Which are shown"), "waived")
+        expect(dead).to_contain_text("waived")
+        at.push(dead)
+        expect(aside).to_contain_text("Waived by Ines Calder: the client moves it in spring")
+        at.button("Waive it no longer", aside)
+        expect(dead).to_have_count(0)
+        at.radio(page.get_by_role("group", name="Which are shown"), "open")
+        # One mend for both entries, in a change that one can look in.
+        at.push(dead)
+        at.fill(aside.get_by_label("Lead them to"), "mailto:us@brackwater.example")
+        at.press("Enter")
+        expect(aside.get_by_role("alert")).to_contain_text("no address that a visitor could follow")
+        at.errors.clear()  # The refusal.
+        at.fill(aside.get_by_label("Lead them to"), "/fares")
+        at.press("Enter")
+        done = aside.get_by_role("status")
+        expect(done).to_contain_text("mends 2")
+        change = str(done.get_by_role("link").get_attribute("href")).partition("in=")[2].partition("&")[0]
+        mended = target_of(looked, f"/api/sites/brackwater/menus/header?in={change}", "Book")
+        assert mended == {"page": "fares"}
+        assert target_of(looked, "/api/sites/brackwater/menus/header?in=live", "Book") != mended
+
+
+def test_who_may_only_look_sees_it_and_is_offered_nothing(context: BrowserContext, looked: World) -> None:
+    with hands(context, "guest") as at:
+        at.where_to("findings", "Findings")
+        lines = at.page.get_by_role("list", name="Findings by cause").get_by_role("button")
+        at.push(lines.first)
+        at.press("ArrowDown")
+        expect(lines.nth(1)).to_have_attribute("aria-pressed", "true")
+        aside = at.page.get_by_role("complementary", name="The finding")
+        expect(aside.get_by_role("region", name="Where it is found")).to_be_visible()
+        expect(aside.get_by_role("button", name="Into a change")).to_have_count(0)
+        expect(aside.get_by_role("region", name="Who sees to it")).to_have_count(0)
+
+
+@pytest.mark.parametrize("width", [1280, 390])
+def test_it_is_accessible_at_any_width_and_comes_back_by_its_address(
+    ines_page: Page, looked: World, width: int
+) -> None:
+    page = ines_page
+    page.set_viewport_size({"width": width, "height": 800})
+    page.goto("/findings?site=brackwater")
+    lines = page.get_by_role("list", name="Findings by cause").get_by_role("button")
+    lines.first.click()
+    expect(page.get_by_role("complementary", name="The finding").get_by_role("heading").first).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("region", name="Where it is found")).to_be_visible()
+    expect(page.get_by_label("at", exact=True)).to_have_value("brackwater")
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    found = Axe().run(page)
+    assert found.violations_count == 0, found.generate_report()
