@@ -9,6 +9,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from bench.bench_view import measure_bench_view
+from bench.checks import check_lines
 from bench.delivery import delivery_lines
 from bench.fits import fit_lines
 from bench.links import link_lines
@@ -52,6 +53,7 @@ def main() -> None:
         *sitemap_lines(median_ms),
         *rule_lines(median_ms),
         *fit_lines(median_ms),
+        *check_lines(median_ms),
         *link_lines(),
         *delivery_lines(),
         *measure_bench_view(),
@@ -65,4 +67,5 @@ def main() -> None:
     OUT.write_text("\n".join(lines) + "\n" + mark + held, "utf-8")
 
 
-main()
+if __name__ == "__main__":
+    main()

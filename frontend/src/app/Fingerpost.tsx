@@ -55,7 +55,7 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
           {one.says}
           {one.to === '/findings' && stops > 0 && (
             <>
-              <b aria-hidden="true" className="ml-1.5 text-signal">
+              <b aria-hidden="true" className="ml-1.5 text-signal in-aria-[current=page]:text-inherit">
                 {stops}
               </b>
               <span className="sr-only">, {stops} stop a release</span>
