@@ -3,7 +3,7 @@
 from ipaddress import IPv4Network, IPv6Network, ip_network
 from pathlib import Path
 
-from pydantic import SecretStr, ValidationError
+from pydantic import SecretStr, ValidationError, field_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from sign_shelf.core.errors import Refusal
@@ -22,6 +22,17 @@ def configured() -> "Settings":
         says = "is not set" if wrong["type"] == "missing" else f"is wrong: {wrong['msg']}"
         remedy = "Make one with `sign-shelf key make`." if name == "SIGN_SHELF_KEY" else "See docs/running.md."
         raise Refusal(f"{name} {says}.", remedy=remedy) from exc
+
+
+def _standing(names: str) -> dict[str, tuple[str, int]]:
+    found = {}
+    for one in filter(None, map(str.strip, names.split(","))):
+        name, _, at = (part.strip() for part in one.partition("="))
+        address, _, port = at.rpartition(":")
+        if not (name and address and port.isdecimal()):
+            raise ValueError(f'"{one}" says nowhere; write it like tickets.example=127.0.0.1:8443')
+        found[name.lower()] = address, int(port)
+    return found
 
 
 class Settings(BaseSettings):
@@ -64,6 +75,12 @@ class Settings(BaseSettings):
 
     heartbeat_s: float = 10.0
 
+    @field_validator("names")
+    @classmethod
+    def _names_stand_somewhere(cls, names: str) -> str:
+        _standing(names)
+        return names
+
     @property
     def trusted_proxies(self) -> tuple[IPv4Network | IPv6Network, ...]:
         return tuple(ip_network(one.strip(), strict=False) for one in self.proxies.split(",") if one.strip())
@@ -71,8 +88,7 @@ class Settings(BaseSettings):
     @property
     def standing(self) -> dict[str, tuple[str, int]]:
         """Address and port by name."""
-        pairs = (one.strip().partition("=") for one in self.names.split(",") if one.strip())
-        return {name.lower(): (at.rpartition(":")[0], int(at.rpartition(":")[2])) for name, _, at in pairs}
+        return _standing(self.names)
 
     @property
     def allowed_private_hosts(self) -> frozenset[str]:
