@@ -5,6 +5,9 @@ from typing import Any
 import httpx
 
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.jobs import watching
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store.database import Database
 
 SITE = "/api/sites/brackwater"
 
@@ -47,6 +50,47 @@ async def test_settings_are_kept_on_top_of_what_was_read(as_ines: httpx.AsyncCli
         as_ines, after["hash"], name=before["name"], zone=before["zone"], languages=before["languages"], hosts=[]
     )
     assert back.status_code == 200
+
+
+async def test_the_policy_says_what_is_found_and_what_stops_a_release(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, fetcher: Fetcher
+) -> None:
+    async def found(code: str) -> list[str]:
+        await watching.look(database, fetcher)
+        lines = (await as_ines.get("/api/findings?site=brackwater")).json()["lines"]
+        return [one["says"] for one in lines if one["code"] == code]
+
+    assert await found("required-missing") == await found("page-far") == []
+    before = await settings(as_ines)
+    assert (before["stops"], before["label_length"], before["steps"]) == ("stop", None, None)
+    kept = await keep(as_ines, before["hash"], label_length=6, steps=1, required={"strip": ["fares"]}, stops="warn")
+    assert kept.status_code == 200, kept.text
+    assert [kept.json()[name] for name in ("label_length", "steps", "required", "stops")] == [
+        6,
+        1,
+        {"strip": ["fares"]},
+        "warn",
+    ]
+    assert await found("required-missing") == [
+        "Top strip must lead to Fares and passes, and does not on a tablet, and 1 more"
+    ]
+    assert await found("page-far")
+    assert any("the site's policy takes 6" in says for says in await found("label-long"))
+    bench = (await as_ines.get(f"{SITE}/menus/footer")).json()
+    line = {"id": "new", "kind": "link", "label": {"en": "Read more"}, "target": {"url": "/fares"}}
+    document = bench["document"] | {"items": [*bench["document"]["items"], line]}
+    saved = await as_ines.put(f"{SITE}/menus/footer", json=document, headers={"if-match": f'"{bench["hash"]}"'})
+    assert saved.status_code == 200, saved.text
+    stopped = await as_ines.post(f"{SITE}/releases", headers={"idempotency-key": "go"})
+    assert (stopped.status_code, "A finding stops it" in stopped.text) == (422, True), stopped.text
+    loose = await keep(as_ines, kept.json()["hash"], stops="nothing", label_length=0, steps=0, required={})
+    assert [loose.json()[name] for name in ("label_length", "steps", "required", "stops")] == [
+        None,
+        None,
+        {},
+        "nothing",
+    ]
+    assert (await as_ines.post(f"{SITE}/releases", headers={"idempotency-key": "go"})).status_code == 202
 
 
 async def test_what_cannot_be_is_refused_with_what_would_work(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:

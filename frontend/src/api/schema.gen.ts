@@ -4621,6 +4621,8 @@ export interface components {
             base?: string | null;
             /** Hosts */
             hosts?: components["schemas"]["OtherHostBody"][] | null;
+            /** Label Length */
+            label_length?: number | null;
             /** Languages */
             languages?: string[] | null;
             /** Name */
@@ -4631,6 +4633,14 @@ export interface components {
             places?: {
                 [key: string]: string;
             } | null;
+            /** Required */
+            required?: {
+                [key: string]: string[];
+            } | null;
+            /** Steps */
+            steps?: number | null;
+            /** Stops */
+            stops?: ("stop" | "warn" | "nothing") | null;
             /** Zone */
             zone?: string | null;
         };
@@ -4653,6 +4663,8 @@ export interface components {
             hash: string;
             /** Hosts */
             hosts: components["schemas"]["OtherHostBody"][];
+            /** Label Length */
+            label_length: number | null;
             /** Languages */
             languages: string[];
             /** Name */
@@ -4665,6 +4677,17 @@ export interface components {
             places: {
                 [key: string]: string;
             };
+            /** Required */
+            required: {
+                [key: string]: string[];
+            };
+            /** Steps */
+            steps: number | null;
+            /**
+             * Stops
+             * @enum {string}
+             */
+            stops: "stop" | "warn" | "nothing";
             /** Zone */
             zone: string;
         };

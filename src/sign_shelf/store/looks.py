@@ -15,7 +15,8 @@ from sign_shelf.store.tables import SiteLookRow
 
 
 class ToLook(NamedTuple):
-    """`leads` names what decides which addresses the site's menus lead to, `answers` what stands of these."""
+    """`leads` names what decides which addresses the site's menus lead to, `answers` what stands of these, `particulars` what is
+    set of the site."""
 
     site_id: UUID
     key: str
@@ -24,6 +25,7 @@ class ToLook(NamedTuple):
     gathered: str
     state: str
     inventory: int
+    particulars: str
     answers: str
     looked: str
 
@@ -47,7 +49,7 @@ _SITES = text(
     )
     SELECT site.id, site.key, coalesce(site.particulars ->> 'zone', 'UTC'),
       concat_ws(' ', site.live_state, heads.named, site.inventory, site.base), coalesce(look.gathered, ''),
-      site.live_state, site.inventory, coalesce(answers.named, ''), coalesce(look.looked, '')
+      site.live_state, site.inventory, md5(site.particulars::text), coalesce(answers.named, ''), coalesce(look.looked, '')
     FROM site LEFT JOIN heads ON heads.site_id = site.id LEFT JOIN answers ON answers.site_id = site.id
     LEFT JOIN site_look look ON look.site_id = site.id
     WHERE site.archived_at IS NULL AND (CAST(:one AS uuid) IS NULL OR site.id = CAST(:one AS uuid)) ORDER BY site.key

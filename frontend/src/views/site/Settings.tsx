@@ -222,6 +222,34 @@ function Fields({ now, set }: { now: Settled & Wanted; set: (more: Wanted) => vo
           />
         )}
       </Field>
+      <Field says="a finding keeps a change from going live">
+        {(id) => (
+          <Choice
+            id={id}
+            value={now.stops ?? 'stop'}
+            onChoose={(stops) => set({ stops: stops as Wanted['stops'] })}
+            options={[
+              ['stop', 'where it says stop'],
+              ['warn', 'where it warns, too'],
+              ['nothing', 'never'],
+            ]}
+          />
+        )}
+      </Field>
+      <Amount
+        says="characters of a label, at most"
+        none="as each place takes"
+        most={200}
+        value={now.label_length ?? 0}
+        onChange={(label_length) => set({ label_length })}
+      />
+      <Amount
+        says="choices from home to a page, at most"
+        none="four"
+        most={20}
+        value={now.steps ?? 0}
+        onChange={(steps) => set({ steps })}
+      />
       <Languages
         languages={now.languages ?? []}
         called={languageName}
@@ -229,5 +257,31 @@ function Fields({ now, set }: { now: Settled & Wanted; set: (more: Wanted) => vo
       />
       <Hosts hosts={now.hosts ?? []} onChange={(hosts) => set({ hosts })} />
     </>
+  )
+}
+
+interface AmountProps {
+  says: string
+  /** What holds where there is none. */
+  none: string
+  most: number
+  value: number
+  onChange: (value: number) => void
+}
+
+function Amount({ says, none, most, value, onChange }: AmountProps) {
+  return (
+    <Field says={says}>
+      {(id) => (
+        <Input
+          id={id}
+          inputMode="numeric"
+          placeholder={none}
+          className="w-[150px] text-right"
+          value={value || ''}
+          onChange={(event) => onChange(Math.min(Number(event.target.value.replace(/\D/g, '')), most))}
+        />
+      )}
+    </Field>
   )
 }

@@ -29,6 +29,13 @@ class SettingsBody(BaseModel):
     hosts: list[OtherHostBody] | None = Field(default=None, max_length=50)
     outside_links: Literal["new_tab", "same_tab", "as they are"] | None = None
     approvals: int | None = Field(default=None, ge=0, le=10)
+    stops: Literal["stop", "warn", "nothing"] | None = None
+    label_length: int | None = Field(default=None, ge=0, le=200)
+    """0: as long as each place takes."""
+    steps: int | None = Field(default=None, ge=0, le=20)
+    """0: four."""
+    required: dict[str, list[str]] | None = Field(default=None, max_length=40)
+    """Pages, by their references, that places must lead to."""
     places: dict[str, str] | None = Field(default=None, max_length=100)
     """What the site calls locations of its template, where it is another name."""
 
@@ -49,6 +56,10 @@ class SettingsOut(Answer):
     hosts: list[OtherHostBody]
     outside_links: Literal["new_tab", "same_tab"] | None
     approvals: int
+    stops: Literal["stop", "warn", "nothing"]
+    label_length: int | None
+    steps: int | None
+    required: dict[str, list[str]]
     places: dict[str, str]
     connection: str
     endpoint: str | None
@@ -68,13 +79,17 @@ async def keep(
     """Keeps what is given; a new address is asked first for what the site can do there."""
     wanted = body.model_dump(exclude_none=True)
     links = wanted.pop("outside_links", None)
-    policy = {
-        **({"outside_links": None if links == "as they are" else links} if links else {}),
-        **({"approvals": wanted.pop("approvals")} if "approvals" in wanted else {}),
-    }
+    policy = {name: wanted.pop(name) or _NONE.get(name) for name in _POLICY if name in wanted}
+    if links:
+        policy["outside_links"] = None if links == "as they are" else links
     return _out(
         await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, policy=policy, now=now)
     )  # fmt: skip
+
+
+_POLICY = ("approvals", "stops", "label_length", "steps", "required")
+_NONE: dict[str, object] = {"approvals": 0, "required": {}}
+"""What nothing is written as, where it is not the absence of a word."""
 
 
 @router.put("/archived", status_code=204)
@@ -94,6 +109,10 @@ def _out(found: Settings) -> SettingsOut:
         hosts=[OtherHostBody(host=one.host, kind=one.kind) for one in facts.hosts],
         outside_links=facts.policy.outside_links,
         approvals=facts.policy.approvals,
+        stops=facts.policy.stops,
+        label_length=facts.policy.label_length,
+        steps=facts.policy.steps,
+        required={place: list(refs) for place, refs in facts.policy.required.items()},
         places=dict(facts.places),
         connection=found.connection,
         endpoint=found.endpoint,

@@ -34,6 +34,8 @@ class Policy(Model):
     outside_links: Literal["new_tab", "same_tab"] | None = None
     required: dict[Key, tuple[PageRef, ...]] = {}
     approvals: int = Field(default=1, ge=0, le=10)
+    stops: Literal["stop", "warn", "nothing"] = "stop"
+    """From which severity on findings keep a change from going live."""
     label_length: int | None = Field(default=None, ge=4, le=200)
     """Characters that a label may have, whatever its place would take."""
     steps: int | None = Field(default=None, ge=1, le=20)

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from sign_shelf.core.changes.steps import Slot, slots_to_send
-from sign_shelf.core.checks import Checked, Finding, SiteView
+from sign_shelf.core.checks import Checked, Finding, Severity, SiteView
 from sign_shelf.core.compare import Edit, diff_documents
 from sign_shelf.core.model.includes import all_included
 from sign_shelf.core.model.menu import DEVICES, Device, menu_document
@@ -49,10 +49,18 @@ def goes_out(before: Prepared, after: Prepared, *, at: str) -> tuple[MenuGoes, .
 
 
 def stops(before: SiteDocument, after: SiteDocument, *, today: str) -> list[Finding]:
-    """The findings that keep it from going out."""
+    """The findings that keep it from going out, by the site's policy."""
+    severities = _STOPS[after.site.policy.stops]
+    if not severities:
+        return []
     against = _Against(Prepared(before), Prepared(after), today)
     found = {one.fingerprint(): one for key, _ in _concerned(before, after) for one in against.of(key)}
-    return [one for one in found.values() if one.severity == "stop"]
+    return [one for one in found.values() if one.severity in severities]
+
+
+_STOPS: dict[str, frozenset[Severity]] = {
+    "stop": frozenset({"stop"}), "warn": frozenset({"stop", "warn"}), "nothing": frozenset(),
+}  # fmt: skip
 
 
 def _concerned(was: SiteDocument, now: SiteDocument) -> Iterator[tuple[str, list[Slot]]]:
