@@ -14,18 +14,21 @@ interface Props {
   shown: 'open' | 'waived' | 'gone'
   chosen: Line | null
   onChoose: (line: Line) => void
+  /** What is told of the chosen one, where it stands beneath its line. */
+  beneath: ReactNode
   empty: ReactNode
 }
 
 /** A line for each cause. The arrow keys go from one to the next. */
-export function CauseLines({ lines, more, shown, chosen, onChoose, empty }: Props) {
+export function CauseLines({ lines, more, shown, chosen, onChoose, beneath, empty }: Props) {
   const list = useRef<HTMLUListElement>(null)
   const onKeyDown = (event: KeyboardEvent) => {
     const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
     if (!step) return
-    const all = [...(list.current?.querySelectorAll('button') ?? [])]
-    const next = all[all.indexOf(document.activeElement as HTMLButtonElement) + step]
-    if (!next) return
+    const all = [...(list.current?.querySelectorAll<HTMLButtonElement>(':scope > li > button') ?? [])]
+    const at = all.indexOf(document.activeElement as HTMLButtonElement)
+    const next = all[at + step]
+    if (at < 0 || !next) return
     event.preventDefault()
     next.focus()
     next.click()
@@ -70,6 +73,11 @@ export function CauseLines({ lines, more, shown, chosen, onChoose, empty }: Prop
                 )}
               </span>
             </button>
+            {beneath && chosen && nameOf(chosen) === nameOf(line) && (
+              <aside aria-label="The finding" className="px-2 py-3">
+                {beneath}
+              </aside>
+            )}
           </li>
         ))}
       </ul>

@@ -12,6 +12,7 @@ import { PageHead } from '../../parts/PageHead'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
+import { useMedia } from '../../parts/useMedia'
 import { Waiting } from '../../parts/Waiting'
 import { Words } from '../../parts/Words'
 import { CauseLines } from './CauseLines'
@@ -44,6 +45,9 @@ export function Findings() {
       (!owner || (owner === 'nobody' ? line.owner === null : line.owner === owner)),
   )
   const opened = listed.find((line) => line.code === code && line.cause === cause) ?? null
+  // Beside the lines where there is room, else beneath the one that is open.
+  const narrow = useMedia('(max-width: 1023px)')
+  const detail = opened && shown !== 'gone' ? <OneCause key={nameOf(opened)} line={opened} /> : null
   return (
     <div className="grid h-full min-h-0 grid-cols-[minmax(0,1fr)_350px] grid-rows-[auto_minmax(0,1fr)] gap-x-5 px-[18px] pt-3.5 max-lg:block max-lg:h-auto print:block">
       <div className="col-span-full">
@@ -97,22 +101,20 @@ export function Findings() {
           shown={shown}
           chosen={opened}
           onChoose={choose}
+          beneath={narrow ? detail : null}
           empty={<Empty says={EMPTY[shown]} />}
         />
       ) : (
         !found.error && <Waiting />
       )}
-      <aside
-        aria-label="The finding"
-        className="min-h-0 overflow-auto border-l border-hair pb-4 pl-5 max-lg:border-l-0 max-lg:pl-0"
-      >
-        {opened && shown !== 'gone' ? (
-          <OneCause key={nameOf(opened)} line={opened} />
-        ) : (
-          listed.length > 0 &&
-          shown !== 'gone' && <p className="text-ink-2">Choose one to see where it is and to mend it.</p>
-        )}
-      </aside>
+      {!narrow && (
+        <aside aria-label="The finding" className="min-h-0 overflow-auto border-l border-hair pb-4 pl-5">
+          {detail ??
+            (listed.length > 0 && shown !== 'gone' && (
+              <p className="text-ink-2">Choose one to see where it is and to mend it.</p>
+            ))}
+        </aside>
+      )}
     </div>
   )
 }
