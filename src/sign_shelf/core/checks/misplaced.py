@@ -16,6 +16,8 @@ from sign_shelf.core.model.site import Page
 
 FOLLOWS = 0.8
 """Of the entries that evidence speaks of at all, how many must stand where it says."""
+MOST_SPOKEN_FOR = 12
+"""Groups that have the same word or folder; more are not told apart by it."""
 Steps = tuple[str, ...]
 
 
@@ -116,15 +118,15 @@ class _Menu:
     def near(self, entry: _Entry) -> Iterator[_Group]:
         """Groups that address or neighbours may speak for."""
         for length in range(1, len(entry.steps)):
-            yield from self.by_path.get(entry.steps[:length], ())
+            yield from _few(self.by_path.get(entry.steps[:length]))
         if entry.folder:
-            yield from self.by_folder.get(entry.folder, ())
+            yield from _few(self.by_folder.get(entry.folder))
         if entry.page is not None and entry.page.under is not None:
-            yield from self.by_ref.get(entry.page.under, ())
+            yield from _few(self.by_ref.get(entry.page.under))
 
     def named(self, entry: _Entry) -> Iterator[_Group]:
         for word in entry.words:
-            yield from self.by_word.get(word, ())
+            yield from _few(self.by_word.get(word))
 
     def best(self, entry: _Entry, among: Iterator[_Group], strength: Strength) -> tuple[_Group, int] | None:
         """The one group that is spoken for most strongly; None where there is none, or several are alike."""
@@ -133,6 +135,11 @@ class _Menu:
         if not ranked or ranked[0][1] == 0 or (len(ranked) > 1 and ranked[1][1] == ranked[0][1]):
             return None
         return ranked[0]
+
+
+def _few(groups: list[_Group] | None) -> list[_Group]:
+    """What speaks for many speaks for none of them."""
+    return groups if groups is not None and len(groups) <= MOST_SPOKEN_FOR else []
 
 
 def misplaced(

@@ -49,10 +49,11 @@ def _rules(view: SiteView, menu: str) -> Iterator[Finding]:
             together[line] = all_of(part for part in (above, read.rule) if part != ALWAYS)
             asked.append((line, read.rule, all_of([above, read.rule])))
     yield from _not_supplied(view, menu, {line: rule for line, rule, _ in asked})
-    facts = view.site.all_facts()
-    alone = analyse([rule for _, rule, _ in asked], facts)
-    whole = analyse([both for _, _, both in asked], facts)
-    for (line, rule, both), one, with_those in zip(asked, alone, whole, strict=True):
+    # Each rule once, however many entries have it.
+    told = list(dict.fromkeys(rule for _, *both in asked for rule in both))
+    found = dict(zip(told, analyse(told, view.site.all_facts()), strict=True))
+    for line, rule, both in asked:
+        one, with_those = found[rule], found[both]
         name = view.called(line.item)
         if one.never is True:
             says = f"nobody can ever meet the rule of {name}"
