@@ -14,6 +14,7 @@ from sign_shelf.desk import links
 from sign_shelf.desk.whole_sites import put_on_shelf
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import PER_HOST, Fetcher
+from sign_shelf.store import links as store
 from sign_shelf.store.database import Database
 from tests.conftest import LOOPBACK, eventually
 from tests.odd_server import Odd, odd_server
@@ -184,6 +185,11 @@ async def test_workers_share_the_work_and_each_host_is_asked_by_one(database: Da
     assert sorted(asked) == [0, 120]
     assert odd.asked["HEAD many"] == 120
     assert odd.most <= PER_HOST
+    async with database.transaction() as session:
+        await store.put_links(session, site.site_id, [], ours=frozenset(), now=clock())
+    clock.on(days=8)
+    async with Fetcher(LOOPBACK) as fetcher:
+        assert await links.ask_due(database, fetcher, clock) == 0, "what no menu leads to any more is not asked"
 
 
 async def test_what_was_answered_is_not_asked_again_after_a_stop(database: Database, odd: Odd, clock: Clock) -> None:

@@ -20,12 +20,14 @@ EVERY_S = 2.0
 
 
 async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) -> None:
-    """For ever. While the database is away it waits for it."""
+    """For ever. While the database is away it waits for it. Whatever fails here, the worker's releases go on."""
     while True:
         try:
             await look(database, fetcher)
         except* Busy as away:
             log.warning("watching_waits_for_the_database", says=str(away.exceptions[0]))
+        except* Exception:
+            log.exception("watching_failed")
         await asyncio.sleep(every_s)
 
 

@@ -6,7 +6,7 @@ from datetime import datetime, timedelta
 from typing import cast
 from uuid import UUID
 
-from sqlalchemy import delete, text, update
+from sqlalchemy import delete, exists, text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -104,6 +104,7 @@ _HOLD = text(
     SELECT DISTINCT link.host, CAST(:by AS uuid), CAST(:until AS timestamptz) FROM link
     LEFT JOIN link_host held ON held.host = link.host AND held.held_until > :now
     WHERE link.due_at <= :now AND held.host IS NULL
+      AND EXISTS (SELECT 1 FROM site_link WHERE site_link.address = link.address)
     ORDER BY link.host LIMIT :limit
     ON CONFLICT (host) DO UPDATE SET held_by = excluded.held_by, held_until = excluded.held_until
       WHERE link_host.held_until <= :now
@@ -126,8 +127,9 @@ async def let_go(session: Session, hosts: Iterable[str], by: UUID) -> None:
 
 
 async def due(session: Session, host: str, now: datetime, limit: int) -> Sequence[LinkRow]:
-    """Those that have waited longest first."""
-    query = select(LinkRow).where(LinkRow.host == host, col(LinkRow.due_at) <= now)
+    """Those that have waited longest first. What no menu leads to any more is not asked."""
+    led_to = exists().where(col(SiteLinkRow.address) == LinkRow.address)
+    query = select(LinkRow).where(LinkRow.host == host, col(LinkRow.due_at) <= now, led_to)
     return list(await session.exec(query.order_by(col(LinkRow.due_at), LinkRow.address).limit(limit)))
 
 

@@ -10,7 +10,6 @@ from sign_shelf.core.links import LinkFinding
 from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.href import Addresses
 from sign_shelf.core.model.menu import AnyItem, Device, Include, Link, MenuDocument, PageTarget, UrlTarget, children
-from sign_shelf.core.model.rel import own_hosts
 from sign_shelf.core.model.site import Page, SiteDocument
 from sign_shelf.core.model.template import Location
 from sign_shelf.core.model.tree import numbers
@@ -67,11 +66,6 @@ class SiteView:
     def addresses(self) -> Addresses:
         return self.prepared.addresses
 
-    @cached_property
-    def hosts(self) -> frozenset[str]:
-        """Those that belong to the site."""
-        return own_hosts(self.site.site)
-
     @property
     def language(self) -> str:
         """The site's first."""
@@ -94,7 +88,7 @@ class SiteView:
 
     @cached_property
     def hung(self) -> Mapping[str, tuple[tuple[Location, Device], ...]]:
-        """Where each menu shows, by its key: those that it includes show there too."""
+        """Where each menu hangs, by its key."""
         found: dict[str, list[tuple[Location, Device]]] = {key: [] for key in self.site.menus}
         for location in self.site.template.locations:
             for device in location.devices:
