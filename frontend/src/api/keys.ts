@@ -30,8 +30,18 @@ export interface Anew {
 }
 
 export function anewOf(queries: QueryClient): Anew {
-  const read = (...which: (readonly unknown[])[]) =>
-    Promise.all(which.map((queryKey) => queries.invalidateQueries({ queryKey })))
+  const read = async (...which: (readonly unknown[])[]) => {
+    // What is being read for the first time may have been asked before the change: it is read once more.
+    const first = queries
+      .getQueryCache()
+      .findAll({ fetchStatus: 'fetching', predicate: (one) => one.state.data === undefined })
+    await Promise.all(which.map((queryKey) => queries.invalidateQueries({ queryKey })))
+    await Promise.all(
+      which.map((queryKey) =>
+        queries.invalidateQueries({ queryKey, predicate: (one) => first.includes(one) }),
+      ),
+    )
+  }
   return {
     site: (site) => read(keys.site(site), keys.shelf(), keys.ledger()),
     sites: () => read(['sites'], keys.shelf(), keys.setup(), keys.ledger()),

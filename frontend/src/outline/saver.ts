@@ -8,7 +8,7 @@ import { finishAll } from '../parts/unfinished'
 import { alone, holding } from './atWork'
 import { brought, editsBetween } from './brought'
 import type { MenuDocument } from './tree'
-import { dropUnsaved, keepUnsaved, type Unsaved } from './unsaved'
+import { allUnsaved, dropUnsaved, keepUnsaved, type Unsaved } from './unsaved'
 
 export type SaveState =
   | { status: 'saved'; at: string }
@@ -298,6 +298,13 @@ export async function saveAll(): Promise<void> {
  */
 export function saveLeftover(person: string, left: Unsaved): Promise<boolean> {
   return alone(person, left.site, left.menu, () => sendLeftover(person, left))
+}
+
+/** As `saveLeftover`, all that was left of a site. False where something still waits. */
+export async function saveLeftovers(person: string, site: string): Promise<boolean> {
+  const left = () => allUnsaved(person).filter((one) => one.site === site)
+  for (const one of left()) await saveLeftover(person, one)
+  return left().length === 0
 }
 
 async function sendLeftover(person: string, left: Unsaved): Promise<boolean> {

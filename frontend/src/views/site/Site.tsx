@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { sessionQuery, siteQuery } from '../../api/queries'
+import { pageOwner } from '../../api/session'
 import { useAct } from '../../app/acts'
 import { PutLive } from '../../app/PutLive'
 import { SyncMark } from '../../app/SyncMark'
@@ -9,6 +10,7 @@ import { useMayEdit } from '../../app/useMayEdit'
 import { usePutLive } from '../../app/usePutLive'
 import { languageName } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
+import { saveLeftovers } from '../../outline/saver'
 import { Button } from '../../parts/Button'
 import { andJoined } from '../../parts/joined'
 import { Mark } from '../../parts/Mark'
@@ -76,7 +78,14 @@ export function Site() {
         }
       >
         {found.change && <SiteDraft site={found} editable={mayEdit} />}
-        {found.change && mayEdit && <PutLive site={found} live={live} disabled={false} />}
+        {found.change && mayEdit && (
+          <PutLive
+            site={found}
+            live={live}
+            disabled={false}
+            flush={() => saveLeftovers(pageOwner() ?? '', key)}
+          />
+        )}
         <SyncMark site={found} />
         <TakeOut site={key} />
         <Button small onClick={() => setOpen({ sheet: 'settings' })}>
