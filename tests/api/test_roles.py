@@ -20,6 +20,7 @@ from sign_shelf.desk.permission import ROLES
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
+from sign_shelf.store import inventory, sites
 from sign_shelf.store.database import Database
 from tests.api.test_places import renamed_font
 from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
@@ -36,6 +37,7 @@ class Desk:
 
     look: httpx.AsyncClient
     site: StandIn
+    database: Database
     ids: dict[str, str] = field(default_factory=dict)
 
     async def get(self, path: str) -> Any:
@@ -233,6 +235,17 @@ async def mended(desk: Desk) -> Request:
     }  # fmt: skip
 
 
+async def doubted(desk: Desk) -> Request:
+    """A reading told something that nobody confirmed yet."""
+    async with desk.database.transaction() as session:
+        site = await sites.site_by_key(session, "brackwater")
+        assert site is not None
+        doubt = {"says": "the sitemap is empty", "at": datetime.now(UTC).isoformat(), "listed": 0, "lost": []}
+        await inventory.read_by(session, site.id, datetime.now(UTC))
+        await inventory.put_reading(session, site.id, {"doubt": doubt})
+    return {"url": f"{SITE}/inventory/doubt", "json": {"believe": True}}
+
+
 async def goes_out(desk: Desk) -> Request:
     await edited(desk)
     change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
@@ -383,6 +396,22 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/findings/cause"): (LOOKERS, found_line),
     ("put", "/api/findings/care"): (DOERS, seen_to),
     ("post", "/api/findings/mend"): (DOERS, mended),
+    ("get", "/api/sites/{site}/inventory"): (LOOKERS, plainly(f"{SITE}/inventory")),
+    ("post", "/api/sites/{site}/inventory/read"): (LOOKERS, plainly(f"{SITE}/inventory/read")),
+    ("get", "/api/sites/{site}/inventory/news"): (
+        LOOKERS, plainly(f"{SITE}/inventory/news", params={"since": "2026-11-01T00:00:00Z"})
+    ),
+    ("put", "/api/sites/{site}/inventory/doubt"): (DOERS, doubted),
+    ("post", "/api/sites/{site}/inventory/place"): (
+        DOERS, plainly(f"{SITE}/inventory/place", json={"ref": "news", "menu": "header", "parent": None, "at": 0})
+    ),
+    ("post", "/api/sites/{site}/inventory/dismiss"): (DOERS, plainly(f"{SITE}/inventory/dismiss", json={"refs": []})),
+    ("get", "/api/sites/{site}/inventory/pages/{ref}/without"): (
+        LOOKERS, plainly(f"{SITE}/inventory/pages/news/without")
+    ),
+    ("put", "/api/sites/{site}/inventory/pages/{ref}/ends"): (
+        DOERS, plainly(f"{SITE}/inventory/pages/news/ends", json={"ends": "2027-03-01"})
+    ),
     ("post", "/api/findings/check"): (DOERS, plainly("/api/findings/check", json={"site": "brackwater"})),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
     ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, signed),
@@ -436,7 +465,7 @@ async def test_every_route_lets_in_whom_it_should(
             await add_person(database, email=email, name=role, password=PASSWORD, role=role, now=datetime.now(UTC))
             await sign_in(client, email)
             clients[role] = client
-        desk = Desk(clients["owner"], brackwater)
+        desk = Desk(clients["owner"], brackwater, database)
         guest = await add_person(
             database, email="a.guest@quillfen.example", name="A guest", password=PASSWORD, role="none",
             now=datetime.now(UTC),

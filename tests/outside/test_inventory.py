@@ -10,10 +10,10 @@ from starlette.routing import Route
 
 from sign_shelf.core.basics.address import normal
 from sign_shelf.core.formats.html_tree import MAX_NESTING, _depth, parse, tidy_words
+from sign_shelf.core.inventory import shared_ending
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
-from sign_shelf.outside.reading.inventory import _shared_ending
 from sign_shelf.outside.reading.page import read_page
 from sign_shelf.outside.reading.site import site_name
 from tests.conftest import serving
@@ -139,7 +139,7 @@ def test_addresses_are_read_as_a_browser_reads_them(url: str, expected: str | No
     ],
 )
 def test_what_all_titles_end_with_is_found(titles: list[str], ending: str) -> None:
-    assert _shared_ending(titles) == ending
+    assert shared_ending(titles) == ending
 
 
 @pytest.mark.parametrize(

@@ -31,7 +31,7 @@ def index(*names: str) -> bytes:
 def test_fifty_thousand_addresses_need_little_memory() -> None:
     source = io.BytesIO(urlset(50_000))
     tracemalloc.start()
-    found = sum(1 for kind, _ in locations(source, "x") if kind == "url")
+    found = sum(1 for entry in locations(source, "x") if entry.kind == "url")
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     assert found == 50_000
@@ -89,7 +89,11 @@ async def test_indexes_and_gzip_are_followed_and_loops_refused(fetcher: Fetcher)
     with serving(Starlette(routes=[Route("/{name}", serve)]), port):
 
         async def read(name: str) -> list[str]:
-            return [address async for address in read_sitemaps(fetcher, [base + name], base)]
+            return [
+                address
+                async for listed in read_sitemaps(fetcher, [base + name], base)
+                for address in listed.pages or ()
+            ]
 
         assert len(await read("index.xml")) == 5
         assert await read("other.xml") == [], "pages of other sites are none of this one's"

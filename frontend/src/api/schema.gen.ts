@@ -1180,6 +1180,166 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/inventory": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description How far the site's pages are known, and new ones that wait to be placed.
+         */
+        get: operations["look_api_sites__site__inventory_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/dismiss": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dismiss
+         * @description These new pages are in no menu on purpose.
+         */
+        post: operations["dismiss_api_sites__site__inventory_dismiss_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/doubt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Answer Doubt
+         * @description Whether pages that a reading missed are gone, or stay.
+         */
+        put: operations["answer_doubt_api_sites__site__inventory_doubt_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/news": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * News
+         * @description What came to differ on the site, the newest first, with the menus that lead there.
+         */
+        get: operations["news_api_sites__site__inventory_news_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/pages/{ref}/ends": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Plan End
+         * @description The day from which on the page will not be there; null takes it back.
+         */
+        put: operations["plan_end_api_sites__site__inventory_pages__ref__ends_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/pages/{ref}/without": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What If
+         * @description What goes with a page: entries, places and audiences that have it, and pages that only it leads to.
+         */
+        get: operations["what_if_api_sites__site__inventory_pages__ref__without_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Place
+         * @description Puts an entry that leads to the page into a menu, in the change in which one works.
+         */
+        post: operations["place_api_sites__site__inventory_place_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/inventory/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Now
+         * @description The site's pages are read as soon as a worker can.
+         */
+        post: operations["read_now_api_sites__site__inventory_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/keys/{kind}": {
         parameters: {
             query?: never;
@@ -2242,7 +2402,7 @@ export interface components {
         };
         /**
          * Cause
-         * @description Why something may change: an item's window, the end of its badge, or a test of the clock in its rule.
+         * @description Why something may change: an item's window, the end of its badge or of its page, or a test of the clock in its rule.
          */
         Cause: {
             /** Item */
@@ -2251,7 +2411,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "window" | "badge" | "rule";
+            kind: "window" | "badge" | "page" | "rule";
             /** Menu */
             menu: string;
             /** Says */
@@ -2486,6 +2646,16 @@ export interface components {
             /** Key */
             key: string;
         };
+        /** CutOffOut */
+        CutOffOut: {
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Pages */
+            pages: string[];
+        };
         /** DeviceColumn */
         DeviceColumn: {
             /**
@@ -2509,6 +2679,16 @@ export interface components {
             /** Disabled */
             disabled: boolean;
         };
+        /** DismissBody */
+        DismissBody: {
+            /** Refs */
+            refs: string[];
+        };
+        /** DismissedOut */
+        DismissedOut: {
+            /** Pages */
+            pages: number;
+        };
         /** Divider */
         Divider: {
             /** Devices */
@@ -2528,6 +2708,26 @@ export interface components {
             until?: string | null;
             /** When */
             when?: string | null;
+        };
+        /** DoubtBody */
+        DoubtBody: {
+            /** Believe */
+            believe: boolean;
+        };
+        /**
+         * DoubtOut
+         * @description What a reading told and is not believed until somebody says so; `pages` would be gone.
+         */
+        DoubtOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Pages */
+            pages: number;
+            /** Says */
+            says: string;
         };
         /** DraftOut */
         DraftOut: {
@@ -2581,6 +2781,11 @@ export interface components {
             /** Email */
             email: string;
         };
+        /** EndBody */
+        EndBody: {
+            /** Ends */
+            ends: string | null;
+        };
         /**
          * Entry
          * @description `same` names what the entry is, whichever menu it came from: entries with equal names are joined.
@@ -2594,6 +2799,25 @@ export interface components {
             level: number;
             /** Same */
             same: string;
+        };
+        /** EntryOut */
+        EntryOut: {
+            /** Closes */
+            closes: string | null;
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Lists */
+            lists: boolean;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Number */
+            number: string;
+            /** Opens */
+            opens: string | null;
         };
         /** EntryWidth */
         EntryWidth: {
@@ -2956,6 +3180,20 @@ export interface components {
             /** Parts */
             parts: (components["schemas"]["ConstPart"] | components["schemas"]["TestPart"] | components["schemas"]["GroupPart"])[];
         };
+        /** HadByOut */
+        HadByOut: {
+            /** Audiences */
+            audiences: string[];
+            /**
+             * Device
+             * @enum {string}
+             */
+            device: "phone" | "tablet" | "desktop";
+            /** Location */
+            location: string;
+            /** Title */
+            title: string;
+        };
         /** HangBody */
         HangBody: {
             /** Menu */
@@ -3132,6 +3370,27 @@ export interface components {
             asked: number;
             /** Matches */
             matches: components["schemas"]["TitleMatchOut"][];
+        };
+        /** InventoryOut */
+        InventoryOut: {
+            doubt: components["schemas"]["DoubtOut"] | null;
+            /** Due At */
+            due_at: string | null;
+            /** Every */
+            every: string;
+            /** New */
+            new: components["schemas"]["NewPageOut"][];
+            /** Notes */
+            notes: string[];
+            /** Read At */
+            read_at: string | null;
+            reading: components["schemas"]["ReadingOut"] | null;
+            /** Says */
+            says: string;
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["VersionOut"][];
         };
         JsonValue: unknown;
         /** KeptOut */
@@ -3779,10 +4038,65 @@ export interface components {
              */
             old_counts_until: string;
         };
+        /** NewPageOut */
+        NewPageOut: {
+            /** Led From */
+            led_from: string[];
+            /** Noindex */
+            noindex: boolean;
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            suggested: components["schemas"]["SuggestedOut"] | null;
+            /** Title */
+            title: {
+                [key: string]: string;
+            };
+            /** Type */
+            type: string;
+        };
         /** NewPasswordBody */
         NewPasswordBody: {
             /** Password */
             password: string;
+        };
+        /**
+         * NewsOut
+         * @description A difference. `menus` lead to the page, as it is live or in the change that one looks in.
+         */
+        NewsOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Because */
+            because: string;
+            /** Differs */
+            differs: string[];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "new" | "moved" | "gone" | "unpublished" | "back" | "changed";
+            /** Menus */
+            menus: string[];
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+            /** Was */
+            was: string | null;
         };
         /** NotchOut */
         NotchOut: {
@@ -4006,6 +4320,17 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** PlaceBody */
+        PlaceBody: {
+            /** At */
+            at: number;
+            /** Menu */
+            menu: string;
+            /** Parent */
+            parent?: string | null;
+            /** Ref */
+            ref: string;
+        };
         /** PlaceLineOut */
         PlaceLineOut: {
             /**
@@ -4222,6 +4547,18 @@ export interface components {
             /** Title */
             title: string;
         };
+        /** PlacedOut */
+        PlacedOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+        };
         /**
          * Problem
          * @description One thing wrong in an input: `where` is a path such as `items[2].target.url`, `says` the sentence.
@@ -4348,6 +4685,15 @@ export interface components {
             comes: "once" | "never" | "twice";
             /** Offers */
             offers: string[];
+        };
+        /** ReadingOut */
+        ReadingOut: {
+            /** Doing */
+            doing: string;
+            /** Done */
+            done: number;
+            /** Of */
+            of: number | null;
         };
         /**
          * Ready
@@ -4627,12 +4973,16 @@ export interface components {
             languages?: string[] | null;
             /** Name */
             name?: string | null;
+            /** New Into */
+            new_into?: string | null;
             /** Outside Links */
             outside_links?: ("new_tab" | "same_tab" | "as they are") | null;
             /** Places */
             places?: {
                 [key: string]: string;
             } | null;
+            /** Read Every */
+            read_every?: ("hour" | "day" | "week" | "never") | null;
             /** Required */
             required?: {
                 [key: string]: string[];
@@ -4669,6 +5019,8 @@ export interface components {
             languages: string[];
             /** Name */
             name: string;
+            /** New Into */
+            new_into: string | null;
             /** Outside Links */
             outside_links: ("new_tab" | "same_tab") | null;
             /** People */
@@ -4677,6 +5029,11 @@ export interface components {
             places: {
                 [key: string]: string;
             };
+            /**
+             * Read Every
+             * @enum {string}
+             */
+            read_every: "hour" | "day" | "week" | "never";
             /** Required */
             required: {
                 [key: string]: string[];
@@ -4750,6 +5107,47 @@ export interface components {
             template: string;
             /** Zone */
             zone: string;
+        };
+        /**
+         * SightingOut
+         * @description What is known of one page. `status` is the last HTTP status; `seen_at` when it was there last.
+         */
+        SightingOut: {
+            /** Alternates */
+            alternates: {
+                [key: string]: string;
+            };
+            /** Asked At */
+            asked_at: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Language */
+            language: string | null;
+            /** Noindex */
+            noindex: boolean;
+            /** Overlays */
+            overlays: string[];
+            /** Parts */
+            parts: string[];
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Seen At */
+            seen_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "published" | "hidden" | "draft" | "gone";
+            /** Status */
+            status: number | null;
+            /** Title */
+            title: {
+                [key: string]: string;
+            };
+            /** Type */
+            type: string;
         };
         /**
          * Sign
@@ -4988,6 +5386,26 @@ export interface components {
             entries: number;
             /** More */
             more: number;
+        };
+        /**
+         * SuggestedOut
+         * @description `parent` None: at the top of the menu; `below` is what the entry is called that it would stand below.
+         */
+        SuggestedOut: {
+            /** At */
+            at: number;
+            /** Because */
+            because: string;
+            /** Below */
+            below: string | null;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Number */
+            number: string;
+            /** Parent */
+            parent: string | null;
         };
         /**
          * Suggestion
@@ -5303,6 +5721,18 @@ export interface components {
             /** Rel */
             rel: string[];
         };
+        /** VersionOut */
+        VersionOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** News */
+            news: number;
+            /** Version */
+            version: number;
+        };
         /**
          * Vocabulary
          * @description What items of a site can name besides pages.
@@ -5357,6 +5787,21 @@ export interface components {
             high: number | null;
             /** Low */
             low: number;
+        };
+        /**
+         * WithoutOut
+         * @description What the site loses with the page.
+         */
+        WithoutOut: {
+            /** Below */
+            below: string[];
+            /** Cut Off */
+            cut_off: components["schemas"]["CutOffOut"][];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+            /** Had By */
+            had_by: components["schemas"]["HadByOut"][];
+            page: components["schemas"]["SightingOut"];
         };
         /** WorkBody */
         WorkBody: {
@@ -7162,6 +7607,236 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["IncomingMenuOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    look_api_sites__site__inventory_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InventoryOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    dismiss_api_sites__site__inventory_dismiss_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DismissBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DismissedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    answer_doubt_api_sites__site__inventory_doubt_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoubtBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    news_api_sites__site__inventory_news_get: {
+        parameters: {
+            query: {
+                /** @description From this moment on, such as 2026-11-23T00:00:00Z. */
+                since: string;
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewsOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    plan_end_api_sites__site__inventory_pages__ref__ends_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EndBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    what_if_api_sites__site__inventory_pages__ref__without_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                ref: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WithoutOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    place_api_sites__site__inventory_place_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlaceBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlacedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    read_now_api_sites__site__inventory_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             503: components["responses"]["NotNow"];

@@ -79,6 +79,11 @@ export class Saver {
     this.later(PAUSE_MS)
   }
 
+  /** Whether anything is not saved yet. */
+  get waits(): boolean {
+    return this.latest !== null
+  }
+
   /** Saves now what waits; resolves once nothing waits any more, or a save was refused. */
   async flush(): Promise<boolean> {
     window.clearTimeout(this.timer)
@@ -283,6 +288,7 @@ function countOf(before: Saved, after: Saved): number {
 
 const onBench = new Set<Saver>()
 const SAVED_WITHIN_MS = 5_000
+const LOOK_AGAIN_MS = 300
 
 /** Saves everything that is on a bench, for as long as one may be asked to wait for it. */
 export async function saveAll(): Promise<void> {
@@ -300,11 +306,16 @@ export function saveLeftover(person: string, left: Unsaved): Promise<boolean> {
   return alone(person, left.site, left.menu, () => sendLeftover(person, left))
 }
 
-/** As `saveLeftover`, all that was left of a site. False where something still waits. */
+/** As `saveLeftover`, all that was left of a site, for as long as one may be asked to wait. False where something is left. */
 export async function saveLeftovers(person: string, site: string): Promise<boolean> {
   const left = () => allUnsaved(person).filter((one) => one.site === site)
-  for (const one of left()) await saveLeftover(person, one)
-  return left().length === 0
+  for (const until = performance.now() + SAVED_WITHIN_MS; ; ) {
+    for (const one of left()) await saveLeftover(person, one)
+    if (left().length === 0) return true
+    if (performance.now() > until) return false
+    // Another window, or another view of this one, may be about it.
+    await new Promise((resolve) => window.setTimeout(resolve, LOOK_AGAIN_MS))
+  }
 }
 
 async function sendLeftover(person: string, left: Unsaved): Promise<boolean> {

@@ -8,13 +8,13 @@ from typing import cast
 from sign_shelf.core.basics.address import normal
 from sign_shelf.core.errors import Clash, StaleWrite
 from sign_shelf.core.model.documents import content_hash, read
-from sign_shelf.core.model.site import OtherHost, Particulars, Policy
+from sign_shelf.core.model.site import OtherHost, PagesKept, Particulars, Policy
 from sign_shelf.core.model.template import Template
 from sign_shelf.desk.permission import Person, Role, require, role_may
-from sign_shelf.desk.portfolio import board, facts_of, site_row
+from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
 from sign_shelf.outside.endpoint import discover
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import ledger, people, sites
+from sign_shelf.store import inventory, ledger, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SiteRow
 
@@ -47,19 +47,24 @@ async def keep(
     expected: str,
     wanted: Mapping[str, object],
     policy: Mapping[str, object],
+    pages: Mapping[str, object],
     now: datetime,
 ) -> Settings:
-    """The particulars, and their policy, with these fields in place of theirs. A new address is asked for what the site can do, where it is
+    """The particulars, their policy, and how their pages are kept known, with these fields in place of theirs. A new address is asked for what the site can do, where it is
     written to. Raises InvalidDocument, StaleWrite, and Clash for another site's address."""
     where = f"sites/{site_key}/settings"
     require(person, "settings", where, site_key)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
         before = facts_of(site)
-        settled = before.to_json() | dict(wanted) | {"policy": before.policy.to_json() | dict(policy)}
+        settled = before.to_json() | dict(wanted)
+        settled |= {"policy": before.policy.to_json() | dict(policy), "pages": before.pages.to_json() | dict(pages)}
         after = read(Particulars, settled, what="settings")
         after = after.model_copy(update={"base": normal(after.base, after.base) or after.base})
-        _refuse_shared((await board(session, person, site_key, "live")).template, after, where)
+        live = await board(session, person, site_key, "live")
+        _refuse_shared(live.template, after, where)
+        if after.pages.into is not None:
+            menu_on_shelf(live, after.pages.into)
         endpoint = site.endpoint
         asks = site.connection == "endpoint" and after.base != before.base
     if asks:
@@ -80,6 +85,9 @@ async def keep(
             other.base == after.base and other.id != site.id for other in await sites.all_sites(session)
         ):
             raise Clash(f"Another site on the shelf is at {after.base}.", where=where, remedy="Write another address.")
+        if after.pages.every != before.pages.every:
+            # Sooner than in the old rhythm; where none is wanted, what is due is put off when it comes.
+            await inventory.read_by(session, site.id, now)
         says = _says(before, after)
         site.name, site.base, site.endpoint = after.name, after.base, endpoint
         site.particulars = after.to_json()
@@ -145,6 +153,7 @@ _CALLED = {
     "languages": "speaks {}",
     "hosts": "has the other hosts {}",
     "policy": "has another policy",
+    "pages": "has its pages read in another rhythm, or put elsewhere",
     "places": "has its places matched anew",
 }
 
@@ -164,4 +173,4 @@ def _words(value: object) -> str:
         return ", ".join(_words(one) for one in value) or "none"
     if isinstance(value, OtherHost):
         return value.host
-    return "" if isinstance(value, Policy | dict) else str(value)
+    return "" if isinstance(value, Policy | PagesKept | dict) else str(value)

@@ -38,13 +38,18 @@ async def to_edit(session: Session, person: Person, site: SiteRow, view: View, n
             remedy="Look in a change, or begin one, to edit.",
         )  # fmt: skip
     if isinstance(view, UUID):
-        change = await changes.change_by_id(session, view)
-        if change is None:
-            raise unknown_change(view)
-        part = await changes.part_of(session, view, site.id, lock=True) or await _more(session, change, site)
-        await session.refresh(change)
-        return await _edited(session, site, change, part, where)
+        return await edit_in(session, site, view)
     return await _own(session, person, site, now)
+
+
+async def edit_in(session: Session, site: SiteRow, change_id: UUID) -> Workplace:
+    """The change's part at the site, begun where it has none. Raises Clash where the change is over."""
+    change = await changes.change_by_id(session, change_id)
+    if change is None:
+        raise unknown_change(change_id)
+    part = await changes.part_of(session, change_id, site.id, lock=True) or await _more(session, change, site)
+    await session.refresh(change)
+    return await _edited(session, site, change, part, f"sites/{site.key}")
 
 
 async def seen_state(session: Session, person: Person, site: SiteRow, view: View) -> tuple[ChangeRow | None, State]:

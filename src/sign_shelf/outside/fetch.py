@@ -6,7 +6,7 @@ from collections.abc import AsyncIterator, Mapping
 from contextlib import asynccontextmanager
 from dataclasses import dataclass, replace
 from functools import cache
-from types import TracebackType
+from types import MappingProxyType, TracebackType
 from typing import IO, Self
 from weakref import WeakValueDictionary
 
@@ -41,6 +41,13 @@ class Fetched:
     @property
     def content_type(self) -> str:
         return self.headers.get("content-type", "").split(";")[0].strip().lower()
+
+
+def only_if_changed(etag: str | None, modified: str | None) -> dict[str, str]:
+    """The headers of a conditional request (RFC 9110, 13.1): an entity tag, or else a date."""
+    if etag:
+        return {"if-none-match": etag}
+    return {"if-modified-since": modified} if modified else {}
 
 
 @cache
@@ -117,9 +124,11 @@ class Fetcher:
                 body += chunk
             return Fetched(final, response.status_code, dict(response.headers), bytes(body))
 
-    async def save(self, url: str, into: IO[bytes], *, max_bytes: int) -> Fetched:
+    async def save(
+        self, url: str, into: IO[bytes], *, max_bytes: int, headers: Mapping[str, str] | None = None
+    ) -> Fetched:
         """As `get`, with the body written to `into` piece by piece."""
-        async with self._answer("GET", url) as (final, response):
+        async with self._answer("GET", url, headers or {}) as (final, response):
             async for chunk in _limited(response, final, max_bytes):
                 into.write(chunk)
             return Fetched(final, response.status_code, dict(response.headers), b"")
@@ -132,19 +141,23 @@ class Fetcher:
                 chunks += chunk
             return Fetched(url, response.status_code, dict(response.headers), bytes(chunks))
 
-    async def ask(self, method: str, url: str, *, page: bool = False) -> Fetched:
+    async def ask(
+        self, method: str, url: str, *, page: bool = False, headers: Mapping[str, str] | None = None
+    ) -> Fetched:
         """One request; redirects are not followed. Of the body nothing is read but, where `page`, a page of HTML."""
-        async with self._one(method, url, {}, None) as response:
+        async with self._one(method, url, headers or {}, None) as response:
             came = Fetched(url, response.status_code, dict(response.headers), b"")
             if not (page and response.is_success and came.is_html):
                 return came
             return replace(came, body=b"".join([chunk async for chunk in _limited(response, url, PAGE_BYTES)]))
 
     @asynccontextmanager
-    async def _answer(self, method: str, url: str) -> AsyncIterator[tuple[str, httpx.Response]]:
+    async def _answer(
+        self, method: str, url: str, headers: Mapping[str, str] = MappingProxyType({})
+    ) -> AsyncIterator[tuple[str, httpx.Response]]:
         at = url
         for _ in range(MAX_REDIRECTS + 1):
-            async with self._one(method, at, {}, None) as response:
+            async with self._one(method, at, headers, None) as response:
                 goal = response.headers.get("location")
                 if not (response.is_redirect and goal):
                     yield at, response

@@ -90,6 +90,15 @@ async def begin(
     return change
 
 
+async def open_by_nobody(session: Session, site_id: UUID, title: str) -> ChangeRow | None:
+    """A draft of this title that no person began, and that is not live at the site yet."""
+    query = select(ChangeRow).join(ChangePartRow, col(ChangePartRow.change_id) == ChangeRow.id).where(
+        ChangePartRow.site_id == site_id, ChangeRow.title == title, ChangeRow.state == "draft",
+        col(ChangeRow.author_id).is_(None), col(ChangePartRow.live_at).is_(None),
+    )  # fmt: skip
+    return (await session.exec(query.order_by(col(ChangeRow.created_at)).limit(1))).first()
+
+
 async def work_in(session: Session, person_id: UUID, site_id: UUID, change_id: UUID | None) -> None:
     """From now on the person works in this change at the site; None: in none, until they begin to edit."""
     if change_id is None:

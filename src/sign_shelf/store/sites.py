@@ -66,17 +66,17 @@ async def add_pages(session: Session, site_id: UUID, pages: Iterable[Page]) -> N
 
 _PAGE: Any = select(  # type: ignore[call-overload]
     PageRow.ref, PageRow.path, PageRow.title, PageRow.type, PageRow.language, PageRow.state, PageRow.under, PageRow.date,
-    PageRow.parts, PageRow.overlays, PageRow.noindex,
+    PageRow.parts, PageRow.overlays, PageRow.noindex, PageRow.ends,
 )  # fmt: skip
 """As plain tuples: a site may have twenty thousand."""
 
 
 def _page(row: Sequence[Any]) -> Page:
     # Checked when it was written: building it without checking again keeps large inventories quick.
-    ref, path, title, type_, language, state, under, date, parts, overlays, noindex = row
+    ref, path, title, type_, language, state, under, date, parts, overlays, noindex, ends = row
     return Page.model_construct(
         _PAGE_FIELDS, ref=ref, path=path, title=title, type=type_, language=language, state=state, under=under, date=date,
-        parts=tuple(parts), overlays=tuple(overlays), noindex=noindex,
+        parts=tuple(parts), overlays=tuple(overlays), noindex=noindex, ends=ends,
     )  # fmt: skip
 
 
@@ -99,7 +99,7 @@ async def pages_led_to(session: Session, trees: Mapping[UUID, Iterable[str]]) ->
 
 
 _LED_TO = text(
-    "SELECT page.site_id, page.ref, path, title, type, language, state, under, date, parts, overlays, noindex FROM page JOIN ("
+    "SELECT page.site_id, page.ref, path, title, type, language, state, under, date, parts, overlays, noindex, ends FROM page JOIN ("
     "  SELECT DISTINCT asked.site, tree_item.page"
     "  FROM unnest(CAST(:sites AS uuid[]), CAST(:hashes AS text[])) asked(site, hash)"
     "  JOIN tree_item ON tree_item.hash = asked.hash AND tree_item.page IS NOT NULL"

@@ -193,9 +193,66 @@ class PageRow(Table, table=True):
     state: str
     under: str | None = None
     date: str | None = None
+    ends: str | None = None
     noindex: bool = False
     parts: list[str] = _json()
     overlays: list[str] = _json()
+
+
+class PageSeenRow(Table, table=True):
+    """What a page answered last, and by what it is asked for only if it changed. `seen_at` is when it was there last;
+    `content` names its text; `listed_in` is the sitemap that names it, with its `lastmod` there in `changed`."""
+
+    __tablename__ = "page_seen"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    ref: str = Field(primary_key=True)
+    status: int | None = None
+    asked_at: datetime | None = _at(nullable=True)
+    seen_at: datetime | None = _at(nullable=True)
+    etag: str | None = None
+    modified: str | None = None
+    content: str = ""
+    listed_in: str = ""
+    changed: str = ""
+    alternates: dict[str, str] = _json()
+
+
+class SiteReadingRow(Table, table=True):
+    """How a site's pages are kept known. `doubt`: what a reading told and nobody has confirmed yet."""
+
+    __tablename__ = "site_reading"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    due_at: datetime = _at()
+    read_at: datetime | None = _at(nullable=True)
+    says: str = ""
+    """Why the last one came to nothing; empty where it did not."""
+    progress: dict[str, Any] | None = _json(nullable=True)
+    """While it is read."""
+    listed: int = 0
+    sitemaps: list[Any] = _json()
+    ending: str = ""
+    notes: list[str] = _json()
+    doubt: dict[str, Any] | None = _json(nullable=True)
+
+
+class PageNewsRow(Table, table=True):
+    """A difference that a reading of a site's pages found, in the version of the inventory that it made."""
+
+    __tablename__ = "page_news"
+    __table_args__ = (Index("ix_page_news_site_id_at", "site_id", "at"),)
+    id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
+    site_id: UUID = Field(foreign_key="site.id")
+    version: int
+    at: datetime = _at()
+    kind: str
+    ref: str
+    because: str = ""
+    before: dict[str, Any] | None = _json(nullable=True)
+    after: dict[str, Any] = _json()
+    settled: str | None = None
+    """Of a new page: "placed" or "dismissed"."""
+    settled_at: datetime | None = _at(nullable=True)
+    settled_by: UUID | None = Field(default=None, foreign_key="person.id")
 
 
 class TreeRow(Table, table=True):

@@ -188,10 +188,11 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     return () => window.clearTimeout(timer)
   }, [person, site.key, key, hash, busy, history])
   useEffect(() => {
-    const guard = (event: BeforeUnloadEvent) => busy && event.preventDefault()
+    const guard = (event: BeforeUnloadEvent) => (busy || saver.waits) && event.preventDefault()
     const keep = () => {
-      if (!busy) return
+      // What was typed just now may not be drawn yet, and nobody says that it waits.
       flushSync(finishAll)
+      if (!saver.waits) return
       saver.keep()
       void remember(person, site.key, key, { hash: null, history })
     }

@@ -36,6 +36,10 @@ class SettingsBody(BaseModel):
     """0: four."""
     required: dict[str, list[str]] | None = Field(default=None, max_length=40)
     """Pages, by their references, that places must lead to."""
+    read_every: Literal["hour", "day", "week", "never"] | None = None
+    """In what rhythm the site's pages are read again."""
+    new_into: str | None = Field(default=None, max_length=100)
+    """The menu in whose draft new pages of the top level are put; empty: in none."""
     places: dict[str, str] | None = Field(default=None, max_length=100)
     """What the site calls locations of its template, where it is another name."""
 
@@ -60,6 +64,8 @@ class SettingsOut(Answer):
     label_length: int | None
     steps: int | None
     required: dict[str, list[str]]
+    read_every: Literal["hour", "day", "week", "never"]
+    new_into: str | None
     places: dict[str, str]
     connection: str
     endpoint: str | None
@@ -79,15 +85,17 @@ async def keep(
     """Keeps what is given; a new address is asked first for what the site can do there."""
     wanted = body.model_dump(exclude_none=True)
     links = wanted.pop("outside_links", None)
+    kept = {name: wanted.pop(given) or None for given, name in _PAGES.items() if given in wanted}
     policy = {name: wanted.pop(name) or _NONE.get(name) for name in _POLICY if name in wanted}
     if links:
         policy["outside_links"] = None if links == "as they are" else links
     return _out(
-        await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, policy=policy, now=now)
+        await site_settings.keep(database, fetcher, person, site, expected=expected, wanted=wanted, policy=policy, pages=kept, now=now)
     )  # fmt: skip
 
 
 _POLICY = ("approvals", "stops", "label_length", "steps", "required")
+_PAGES = {"read_every": "every", "new_into": "into"}
 _NONE: dict[str, object] = {"approvals": 0, "required": {}}
 """What nothing is written as, where it is not the absence of a word."""
 
@@ -113,6 +121,8 @@ def _out(found: Settings) -> SettingsOut:
         label_length=facts.policy.label_length,
         steps=facts.policy.steps,
         required={place: list(refs) for place, refs in facts.policy.required.items()},
+        read_every=facts.pages.every,
+        new_into=facts.pages.into,
         places=dict(facts.places),
         connection=found.connection,
         endpoint=found.endpoint,

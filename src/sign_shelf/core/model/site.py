@@ -5,7 +5,19 @@ from zoneinfo import ZoneInfo
 
 from pydantic import AfterValidator, Field, model_validator
 
-from sign_shelf.core.basics.text import Address, Key, Label, Language, MenuRef, PageRef, Part, RuleText, Token, Words
+from sign_shelf.core.basics.text import (
+    Address,
+    Day,
+    Key,
+    Label,
+    Language,
+    MenuRef,
+    PageRef,
+    Part,
+    RuleText,
+    Token,
+    Words,
+)
 from sign_shelf.core.errors import InvalidDocument
 from sign_shelf.core.model.facts import COMPUTED, FactName, FactSet, FactType, FactValue, built_in, read_visitor
 from sign_shelf.core.model.menu import Device, MenuDocument, Model
@@ -28,6 +40,14 @@ Zone = Annotated[str, AfterValidator(_zone)]
 class OtherHost(Model):
     host: Token
     kind: Literal["staging", "demo", "old", "alias"]
+
+
+class PagesKept(Model):
+    """How the site's pages are kept known."""
+
+    every: Literal["hour", "day", "week", "never"] = "day"
+    into: MenuRef | None = None
+    """The menu in whose draft new pages of the top level are put; never live by themselves."""
 
 
 class Policy(Model):
@@ -66,6 +86,7 @@ class Particulars(Model):
     hosts: tuple[OtherHost, ...] = ()
     languages: tuple[Language, ...] = Field(default=("en",), min_length=1)
     policy: Policy = Policy()
+    pages: PagesKept = PagesKept()
     can: Abilities = Abilities()
     places: dict[Key, Key] = {}
     """What the site calls locations of its template, where it is another name."""
@@ -96,6 +117,8 @@ class Page(Model):
     noindex: bool = False
     """It asks search engines to leave it out."""
     date: str | None = None
+    ends: Day | None = None
+    """The day from which on it will not be there any more, where that is planned."""
     parts: tuple[Part, ...] = ()
     overlays: tuple[Token, ...] = ()
 

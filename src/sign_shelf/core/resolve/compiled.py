@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from operator import itemgetter
 
 from sign_shelf.core.basics.address import joined
-from sign_shelf.core.basics.clock import clock_of, said_moment
+from sign_shelf.core.basics.clock import clock_of, said_day, said_moment
 from sign_shelf.core.basics.languages import language_name
 from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.href import Addresses, facts_in, made_address
@@ -65,7 +65,8 @@ class Step:
     """Why it is hidden from everybody, once its window is open."""
     rule: SiteRule | None
     page_reason: tuple[Because, str] | None
-    """Why it is hidden from everybody whom its rule lets see it."""
+    """Why it is hidden from everybody whom its rule lets see it, from the instant `page_ends` on."""
+    page_ends: str
     pattern: str | None
     shown: Resolved | None
     """What it shows, with what stands below it if that is settled; None for what stands in its place, such as an
@@ -107,7 +108,7 @@ def _visit_step(step: Step, visit: Visit, items: list[Resolved], hidden: list[Hi
         refusal = visit.refusal(step.rule) if step.rule is not None else None
         if refusal is not None:
             reason = "rule", refusal
-        elif step.page_reason is not None:
+        elif step.page_reason is not None and visit.now >= step.page_ends:
             reason = step.page_reason
         elif step.pattern is not None:
             reason = _no_address(step.pattern, visit.facts)
@@ -294,11 +295,16 @@ class Compiler:
         else:
             instant = self.clock.instant
             starts, ends = instant(opens) if opens else "", instant(closes) if closes else _NEVER
-            run.add(Step(item, entry[0], starts, ends, None, None, None, None, entry, below))
+            run.add(Step(item, entry[0], starts, ends, None, None, None, "", None, entry, below))
 
     def _published(self, target: LinkTarget) -> tuple[str | None, str | None]:
         """The address and the reference of a page that everybody gets; none of other targets."""
-        if type(target) is not PageTarget or not (found := self.pages.get(target.page)) or found.state != "published":
+        if (
+            type(target) is not PageTarget
+            or not (found := self.pages.get(target.page))
+            or found.state != "published"
+            or found.ends
+        ):
             return None, None
         return self.addresses.href(target), target.page if target.part is None else None
 
@@ -310,15 +316,17 @@ class Compiler:
         entry = None
         label = "" if isinstance(item, Divider | Include) else self._label(item)
         reason = self._reason(item, label)
-        page_reason = self._target_reason(item.target) if isinstance(item, Link) else None
+        page_reason, page_ends = self._target_reason(item.target) if isinstance(item, Link) else (None, "")
         rule = self.rules.of(item.when) if item.when else None
         if rule is None or rule.rule == ALWAYS:
-            reason, page_reason, rule = reason or page_reason, None, None
+            rule = None
+            if not page_ends:
+                reason, page_reason = reason or page_reason, None
         if reason and not timed:
             run.hidden += hide(item, item_id, *reason)
             return
         pattern = _pattern(item.target) if isinstance(item, Link) else None
-        if not reason and not page_reason:
+        if not reason and (page_ends or not page_reason):
             if isinstance(item, Include):
                 below = self._include(item, inside, prefix)
             elif isinstance(item, Listing):
@@ -333,10 +341,10 @@ class Compiler:
             entry = _with(entry, entry.href, found, entry.look)
         badge = entry.look.badge if entry is not None else None
         ends = badge is not None and badge.until is not None
-        if timed or ends or rule is not None or pattern is not None or below.settled is None:
+        if timed or ends or rule is not None or pattern is not None or page_ends or below.settled is None:
             opens = self.clock.instant(item.from_) if item.from_ else ""
             closes = self.clock.instant(item.until) if item.until else _NEVER
-            run.add(Step(item, item_id, opens, closes, reason, rule, page_reason, pattern, entry, below))
+            run.add(Step(item, item_id, opens, closes, reason, rule, page_reason, page_ends, pattern, entry, below))
             return
         run.hidden += out
         if entry is None:
@@ -354,13 +362,17 @@ class Compiler:
             return "language", f"no label in {language_name(self.language)}"
         return None
 
-    def _target_reason(self, target: LinkTarget) -> tuple[Because, str] | None:
+    def _target_reason(self, target: LinkTarget) -> tuple[tuple[Because, str] | None, str]:
+        """Why nobody gets what leads there, and the instant from which on; the empty one where it is always so."""
         if isinstance(target, PageTarget):
             page = self.pages.get(target.page)
             if page is None:
-                return "page", f"there is no page @{target.page}"
-            return ("page", f"the page is {page.state}") if page.state != "published" else None
-        return ("page", "leads nowhere yet") if isinstance(target, PendingTarget) else None
+                return ("page", f"there is no page @{target.page}"), ""
+            if page.state != "published":
+                return ("page", f"the page is {page.state}"), ""
+            if page.ends:
+                return ("page", f"its page ended on {said_day(page.ends)}"), self.clock.instant(f"{page.ends}T00:00")
+        return (("page", "leads nowhere yet") if isinstance(target, PendingTarget) else None), ""
 
     def _label(self, item: Link | Heading | Opener | Listing) -> str:
         for language in self.languages:

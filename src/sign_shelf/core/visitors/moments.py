@@ -9,7 +9,7 @@ from typing import Literal
 
 from sign_shelf.core.basics.clock import clock_of, instant_of, moment_of
 from sign_shelf.core.model.facts import CLOCK
-from sign_shelf.core.model.menu import walk
+from sign_shelf.core.model.menu import Link, PageTarget, walk
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve.visit import SiteRules, clock_facts
 from sign_shelf.core.rules import FactTest, compiled, fact_tests, format_rule
@@ -19,9 +19,9 @@ _HOUR = timedelta(hours=1)
 
 @dataclass(frozen=True, slots=True)
 class Cause:
-    """Why something may change: an item's window, the end of its badge, or a test of the clock in its rule."""
+    """Why something may change: an item's window, the end of its badge or of its page, or a test of the clock in its rule."""
 
-    kind: Literal["window", "badge", "rule"]
+    kind: Literal["window", "badge", "page", "rule"]
     menu: str
     item: str
     says: str
@@ -32,6 +32,7 @@ class Moments:
         self.clock = clock_of(site.site.zone)
         self._fixed: dict[str, list[Cause]] = defaultdict(list)
         rules = SiteRules(site)
+        ends = {page.ref: page.ends for page in site.pages if page.ends}
         tests: dict[FactTest, list[tuple[str, str]]] = defaultdict(list)
         for key, menu in site.menus.items():
             for _, item in walk(menu.items):
@@ -41,6 +42,9 @@ class Moments:
                     self._fix(item.from_, Cause("window", key, item.id, f"{name} starts"))
                 if item.until:
                     self._fix(item.until, Cause("window", key, item.id, f"{name} ends"))
+                if ends and isinstance(item, Link) and isinstance(item.target, PageTarget) and item.target.page in ends:
+                    over = f"{ends[item.target.page]}T00:00"
+                    self._fix(over, Cause("page", key, item.id, f"the page of {name} ends"))
                 if look is not None and look.badge is not None and look.badge.until:
                     # A badge's last day is shown whole.
                     after = date.fromisoformat(look.badge.until) + timedelta(days=1)

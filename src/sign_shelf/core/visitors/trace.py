@@ -97,7 +97,10 @@ def _steps(prepared: Prepared, lens: Lens, visit: Visit, shown: str, item: AnyIt
     if isinstance(item, Link) and isinstance(item.target, PageTarget):
         page = prepared.addresses.pages.get(item.target.page)
         state = page.state if page else "not in the inventory"
-        yield TraceStep(shown, name, "page", state == "published", f"@{item.target.page} is {state}")
+        ends = f"{page.ends}T00:00" if page is not None and page.ends else None
+        there = state == "published" and (ends is None or visit.now < clock.instant(ends))
+        until = f"; it is there until {said_moment(ends)}" if ends else ""
+        yield TraceStep(shown, name, "page", there, f"@{item.target.page} is {state}{until}")
 
 
 def _label(prepared: Prepared, lens: Lens, item: AnyItem) -> str:

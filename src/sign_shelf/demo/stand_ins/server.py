@@ -7,6 +7,7 @@ from base64 import b64encode
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from hashlib import sha256
 from html import escape
 from importlib.resources import files
 from pathlib import Path
@@ -15,7 +16,7 @@ from typing import get_args
 import uvicorn
 from starlette.applications import Starlette
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, Response
+from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.routing import Route
 
 from sign_shelf.core.model.facts import Visitor
@@ -24,6 +25,8 @@ from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.elsewhere import Elsewhere, elsewhere_server
 from sign_shelf.demo.stand_ins.faults import AT, Answering, Faults
+from sign_shelf.demo.stand_ins.more_pages import AT as MORE_PAGES
+from sign_shelf.demo.stand_ins.more_pages import MorePages
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
 from sign_shelf.demo.stand_ins.places import Answer, Places
 from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN
@@ -44,6 +47,7 @@ class StandIn:
     hold_reads: bool = False
     """Whether reads are slow as well."""
     faults: Faults = field(default_factory=Faults)
+    more_pages: MorePages = field(default_factory=MorePages)
     asked: list[str] = field(default_factory=list)
     """Methods and addresses of the requests to the menu interface, in order."""
 
@@ -121,21 +125,24 @@ def stand_in_app(site: StandIn) -> Starlette:
         language = asked if asked in content.languages else content.languages[0]
         got = await site.asking.everything(ref, language)
         given = None if got is None else lambda location, device, page: got[location, device]
-        document = site_document(content, places.placed, site.base)
-        return PageWriter(content, document, language, datetime.now(UTC), given, _visitor(content, request))
+        here = site.more_pages.of(content)
+        document = site_document(here, places.placed, site.base)
+        return PageWriter(here, document, language, datetime.now(UTC), given, _visitor(content, request))
 
     async def page(request: Request) -> Response:
         path = "/" + request.path_params["path"].rstrip("/")
-        found = next((page for page in content.pages if page.path == path), None)
+        if goal := site.more_pages.moved().get(path):
+            return RedirectResponse(goal, 301)
+        found = next((page for page in site.more_pages.of(content).pages if page.path == path), None)
         if found is None:
             return HTMLResponse((await writer(request, "home")).missing(), 404)
-        return HTMLResponse((await writer(request, found.ref)).page(found), headers={"cache-control": "no-cache"})
+        return HTMLResponse((await writer(request, found.ref)).page(found))
 
     async def robots(request: Request) -> Response:
         return PlainTextResponse(f"User-agent: *\nDisallow: /back-office\nSitemap: {site.base}sitemap.xml\n")
 
     async def sitemap(request: Request) -> Response:
-        there = [page.path for page in content.pages if site.faults.of(page.path) != "unpublished"]
+        there = [page.path for page in site.more_pages.of(content).pages if site.faults.of(page.path) != "unpublished"]
         rows = "".join(f"<url><loc>{escape(site.base.rstrip('/') + path)}</loc></url>" for path in there)
         text = f'<?xml version="1.0" encoding="UTF-8"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9">{rows}</urlset>'
         return Response(text, media_type="application/xml")
@@ -162,12 +169,13 @@ def stand_in_app(site: StandIn) -> Starlette:
 
     def faulty(well: Answering) -> Answering:
         async def answer(request: Request) -> Response:
-            return await site.faults.answer(request, well)
+            return _tagged(request, await site.faults.answer(request, well))
 
         return answer
 
     return Starlette(
         routes=[
+            Route(MORE_PAGES, site.more_pages.administer, methods=["GET", "PUT"]),
             Route(AT, site.faults.administer, methods=["GET", "PUT"]),
             Route(WELL_KNOWN, discovery),
             Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
@@ -179,6 +187,18 @@ def stand_in_app(site: StandIn) -> Starlette:
             Route("/{path:path}", faulty(page)),
         ]
     )
+
+
+def _tagged(request: Request, answer: Response) -> Response:
+    """With its entity tag, as it is by now; not sent where the asker has it."""
+    if answer.status_code != 200:
+        return answer
+    etag = f'"{sha256(bytes(answer.body)).hexdigest()[:24]}"'
+    headers = {"etag": etag, "cache-control": "no-cache"}
+    if request.headers.get("if-none-match") == etag:
+        return Response(status_code=304, headers=headers)
+    answer.headers.update(headers)
+    return answer
 
 
 def _visitor(content: Content, request: Request) -> Visitor:

@@ -9,15 +9,14 @@ import re
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
 from time import monotonic
-from urllib.parse import unquote
 
 from protego import Protego
 
 from sign_shelf.core.basics.address import normal, origin, path_of
-from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.navigation import FoundNavigation
+from sign_shelf.core.inventory import Look, Reading, compared, shared_ending
 from sign_shelf.core.model.site import Page
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetched, Fetcher
@@ -80,27 +79,29 @@ async def _from_sitemaps(
     fetcher: Fetcher, home_url: str, robots: Protego, found: Inventory, progress: Progress
 ) -> None:
     named = list(robots.sitemaps)
-    sitemaps: list[str] = []
-    for address in named or ["/sitemap.xml"]:
-        url = normal(address, home_url)
-        if url is None:
-            found.note(f'robots.txt names "{tidy_words(address)[:80]}" as a sitemap, which is no address')
-        else:
-            sitemaps.append(url)
+    sitemaps, wrong = sitemaps_of(robots, home_url)
+    for address in wrong:
+        found.note(f'robots.txt names "{address}" as a sitemap, which is no address')
     try:
-        async for address in read_sitemaps(fetcher, sitemaps, home_url):
-            found.addresses.setdefault(address)
-            if len(found.addresses) % 1_000 == 0:
-                await progress("reading sitemaps", len(found.addresses), None)
+        async for listed in read_sitemaps(fetcher, sitemaps, home_url):
+            found.addresses.update(dict.fromkeys(listed.pages or ()))
+            await progress("reading sitemaps", len(found.addresses), None)
         found.from_sitemap = True
     except SourceRefused as exc:
         if named or "404" not in exc.says:
             found.note(f"{exc.where or 'sitemap'}: {exc.says}")
 
 
+def sitemaps_of(robots: Protego, home_url: str) -> tuple[list[str], list[str]]:
+    """Where the site's sitemaps are, the usual place where it names none; and what it names that is no address."""
+    named = list(robots.sitemaps) or ["/sitemap.xml"]
+    found = [(address, normal(address, home_url)) for address in named]
+    return [url for _, url in found if url], [tidy_words(address)[:80] for address, url in found if url is None]
+
+
 async def _open(fetcher: Fetcher, home_url: str, robots: Protego, found: Inventory, progress: Progress) -> None:
     """Opens pages: those of the sitemap, or, without one, those that links lead to from the home page onwards."""
-    follow = _Followed(home_url, dict(found.addresses))
+    follow = Followed(home_url, dict(found.addresses))
     waiting = [url for url in found.addresses if url != home_url]
     if not found.from_sitemap or len(waiting) < 2:
         waiting += follow.new(found.home)
@@ -136,7 +137,7 @@ async def _open(fetcher: Fetcher, home_url: str, robots: Protego, found: Invento
             found.addresses.update(dict.fromkeys(waiting[at:]))
 
 
-class _Followed:
+class Followed:
     """The pages of the site that links lead to, each once, up to a bound."""
 
     def __init__(self, home_url: str, known: dict[str, None]) -> None:
@@ -180,56 +181,8 @@ async def _page(fetcher: Fetcher, url: str) -> tuple[ReadPage | None, int]:
 
 def pages_of(found: Inventory, home_url: str, language: str) -> tuple[Page, ...]:
     """The inventory as pages, parents by path, titles without the ending that all of them share."""
-    names = ReadableIds()
-    names.take("home", otherwise="home")
-    ending = _shared_ending([page.title for page in found.opened.values()])
-    refs: dict[str, str] = {}
-    pages = []
-    for url in found.addresses:
-        path = path_of(url)
-        stem = re.sub(r"\.x?html?$", "", unquote(path)).strip("/")
-        ref = "home" if url == home_url else names.take(stem, otherwise="page")
-        refs[_directory(path)] = ref
-        page = found.opened.get(url)
-        title = page.title.removesuffix(ending).strip() if page else ""
-        spoken = (page.language if page else None) or language
-        pages.append(
-            Page(
-                ref=ref,
-                path=path,
-                title={spoken: title or tidy_words(stem.rsplit("/", 1)[-1].replace("-", " ").capitalize()) or "Home"},
-                type=page.type if page else "page",
-                language=spoken,
-                parts=page.parts if page else (),
-                overlays=page.overlays if page else (),
-            )
-        )
-    return tuple(page.model_copy(update={"under": _parent(page, refs)}) for page in pages)
-
-
-def _directory(path: str) -> str:
-    return re.sub(r"/index\.x?html?$", "/", path.partition("?")[0]).rstrip("/") or "/"
-
-
-def _parent(page: Page, refs: dict[str, str]) -> str | None:
-    at = _directory(page.path)
-    while at != "/":
-        at = at.rpartition("/")[0] or "/"
-        if at != "/" and at in refs and refs[at] != page.ref:
-            return refs[at]
-    return None
-
-
-_SEPARATOR = re.compile(r"\s+(?:[-–—|·»]|::)\s+")
-
-
-def _shared_ending(titles: list[str]) -> str:
-    """What follows the last separator of most titles, such as " – Brackwater Ferries", separator included."""
-    ends = []
-    for title in titles:
-        separators = list(_SEPARATOR.finditer(title))
-        ends += [title[separators[-1].start() :]] if separators else []
-    if not ends:
-        return ""
-    common = max(set(ends), key=ends.count)
-    return common if ends.count(common) * 2 > len(titles) else ""
+    looks = {path_of(url): Look("page", page.seen()) for url, page in found.opened.items()}
+    listed = tuple(path_of(url) for url in found.addresses)
+    ending = shared_ending([page.title for page in found.opened.values()])
+    reading = Reading(looks, listed)
+    return compared((), reading, language=language, ending=ending, home=path_of(home_url)).pages
