@@ -287,6 +287,40 @@ export const devicesQuery = (site: string, location: string, lens: Lens) =>
       ),
   })
 
+/** How far a site's pages are known; asked for again while they are read. */
+export const inventoryQuery = (site: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'inventory'),
+    queryFn: ({ signal }) =>
+      answered(client.GET('/api/sites/{site}/inventory', { params: { path: { site } }, signal })),
+    refetchInterval: (query) => (query.state.data?.reading ? 800 : 60_000),
+  })
+
+export const pageNewsQuery = (site: string, since: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'page news', since),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/sites/{site}/inventory/news', {
+          params: { path: { site }, query: { since } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+
+export const withoutQuery = (site: string, ref: string, lens: Lens) =>
+  queryOptions({
+    queryKey: keys.site(site, 'without', ref, lens),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/sites/{site}/inventory/pages/{ref}/without', {
+          params: { path: { site, ref }, query: point(lens) },
+          signal,
+        }),
+      ),
+  })
+
 export const reachQuery = (site: string, lens: Lens) =>
   queryOptions({
     queryKey: keys.site(site, 'reach', lens),

@@ -118,6 +118,8 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     if fresh:
         _say("Putting the demo portfolio on the shelf …")
     seed.seed(address, seals, sites, shelf=f"http://127.0.0.1:{port}")
+    if fresh:
+        seed.some_time_after(address, seals, sites)
     _say("Starting the worker and the server …")
     worker = running.enter_context(_Child("worker", ["worker"], environment, folder))
     server = running.enter_context(_Child("server", ["serve", "--port", str(port)], environment, folder))

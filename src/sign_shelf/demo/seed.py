@@ -7,19 +7,22 @@ import asyncio
 from datetime import UTC, datetime, timedelta
 from typing import get_args
 
+import httpx
 from pydantic import SecretStr
 
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
+from sign_shelf.demo.stand_ins.more_pages import AT as MORE_PAGES
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk import changes, connect, edit, take_in
+from sign_shelf.desk import changes, connect, edit, inventory, take_in
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import read_site
+from sign_shelf.store import inventory as reading_records
 from sign_shelf.store import keys
 from sign_shelf.store import sites as site_records
 from sign_shelf.store.database import Database
@@ -33,6 +36,14 @@ ACCOUNTS = [
     ("mara@quillfen.example", "Mara Voss", "reviewer"),
     ("guest@quillfen.example", "Guest", "viewer"),
 ]
+CAME = {
+    "thornby": {
+        "/visit/dogs": "With a dog", "/ride/moonlight-special": "Moonlight special", "/jubilee": "A hundred years of Thornby",
+        "/visit/car-park": {"was": "/visit/parking"},
+    },
+    "kestrel": {"/events/map-room-evenings": "Map room evenings", "/learn/letters": "Reading old letters"},
+}  # fmt: skip
+"""Pages that came and moved after the sites were taken in."""
 MADE: tuple[connect.Made, ...] = get_args(connect.Made)
 ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby", "saltmarsh")
 
@@ -66,6 +77,29 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
                 delivery = await keys.keys_of(session, seals, row.id, ["delivery"], datetime.now(UTC))
                 shown = delivery[0].secret.get_secret_value()
                 tell_source(site.asking.folder, row.key, Source(f"{shelf}/live", shown))
+    await database.close()
+
+
+def some_time_after(address: str, seals: Seals, stand_ins: list[StandIn]) -> None:
+    """Pages come to the sites, which are running, and move there; they are read again."""
+    asyncio.run(_some_time_after(address, seals, stand_ins))
+
+
+async def _some_time_after(address: str, seals: Seals, stand_ins: list[StandIn]) -> None:
+    database = Database(address, seals)
+    now = datetime.now(UTC)
+    async with Fetcher(frozenset({"127.0.0.1"})) as fetcher, httpx.AsyncClient(trust_env=False) as client:
+        for site in stand_ins:
+            if site.content.key not in CAME:
+                continue
+            async with database.transaction() as session:
+                row = await site_records.site_by_key(session, site.content.key)
+                assert row is not None
+                await reading_records.read_by(session, row.id, now)
+            # Once as they were: what moved is known by its text.
+            await inventory.read_one(database, fetcher, row.id, now)
+            (await client.put(f"{site.base}{MORE_PAGES[1:]}", json=CAME[site.content.key])).raise_for_status()
+            await inventory.read_one(database, fetcher, row.id, now)
     await database.close()
 
 

@@ -2,7 +2,8 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useDeferredValue, useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { pagesQuery, reachQuery, siteQuery } from '../../api/queries'
+import { inventoryQuery, pagesQuery, reachQuery, siteQuery } from '../../api/queries'
+import { useMayEdit } from '../../app/useMayEdit'
 import { DEVICES, type Device } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
@@ -12,8 +13,12 @@ import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
 import { type Column, Table } from '../../parts/Table'
 import { Trouble } from '../../parts/Trouble'
+import { NewPages } from './NewPages'
+import { OnePage } from './OnePage'
+import { Reading } from './Reading'
+import { WhatChanged } from './WhatChanged'
 
-/** The site's inventory, and which menus lead to each page. */
+/** The site's inventory: how far it is known, what came and what changed, and which menus lead to each page. */
 export function Pages() {
   const { site } = useParams({ strict: false }) as { site: string }
   const [words, setWords] = useState('')
@@ -22,11 +27,32 @@ export function Pages() {
   const pages = useQuery(pagesQuery(site, useDeferredValue(words), 500, true))
   const reach = useQuery(reachQuery(site, lens)).data
   const steps = new Map(reach?.pages.map((page) => [page.ref, page.steps]))
+  const known = useQuery(inventoryQuery(site)).data
+  const editable = useMayEdit()
+  const [opened, setOpened] = useState<string | null>(null)
   const [only, setOnly] = useState<Device | null>(null)
   const lacked = only && reach ? new Set(reach.lacking[only]) : null
   const listed = pages.data?.filter((page) => !lacked || lacked.has(page.ref)) ?? []
   const columns: Column<Schemas['PageOut']>[] = [
-    { says: 'title', className: 'font-semibold', cell: titleOf, order: titleOf },
+    {
+      says: 'title',
+      className: 'font-semibold',
+      order: titleOf,
+      cell: (page) => (
+        <button
+          type="button"
+          className="min-h-6 text-left hover:underline"
+          onClick={() => setOpened(page.ref)}
+        >
+          {titleOf(page)}
+          {page.state !== 'published' && (
+            <span className="ml-2 font-normal">
+              <Mark kind="stop">{page.state}</Mark>
+            </span>
+          )}
+        </button>
+      ),
+    },
     { says: 'address', className: 'mono text-ink-2', cell: (page) => page.path, order: (page) => page.path },
     { says: 'type', className: 'text-ink-2', cell: (page) => page.type, order: (page) => page.type },
     ...DEVICES.map((device) => ({
@@ -68,6 +94,9 @@ export function Pages() {
         />
       </PageHead>
       <Trouble query={pages} />
+      {known && <Reading site={site} known={known} editable={editable} />}
+      {known && <NewPages site={site} pages={known.new} editable={editable} />}
+      <WhatChanged site={site} onPage={setOpened} />
       <p className="mb-2 flex flex-wrap items-baseline gap-3 text-small text-ink-2">
         Choices from the home page, by device.
         {DEVICES.map((device) => {
@@ -97,6 +126,7 @@ export function Pages() {
           />
         }
       />
+      {opened && <OnePage site={site} page={opened} editable={editable} onClose={() => setOpened(null)} />}
     </div>
   )
 }

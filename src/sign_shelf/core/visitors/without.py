@@ -64,7 +64,8 @@ def _entries(prepared: Prepared, page: Page, lens: Lens) -> tuple[LeadsThere, ..
             alone = menu.with_items((item,)) if isinstance(item, Listing) else None
             lists = alone is not None and page.ref in led_to(alone, prepared.addresses.pages, language)
             if by_hand or lists:
-                label = title(item, language) or next(iter(page.title.values()), page.path)
+                named = bool(getattr(item, "label", None)) or lists
+                label = title(item, language) if named else prepared.addresses.title(page.ref, language) or page.path
                 found.append(LeadsThere(key, item.id, number[item.id], label, lists, item.from_, item.until))
     return tuple(found)
 

@@ -7,6 +7,7 @@ one that moved, whose old address leads to the new one for good; `{}` has the si
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 
 from starlette.requests import Request
 from starlette.responses import JSONResponse, PlainTextResponse, Response
@@ -20,7 +21,14 @@ AT = "/__pages"
 
 @dataclass
 class MorePages:
+    """`file` keeps them for the next time that the site is begun."""
+
+    file: Path | None = None
     wanted: Mapping[str, str | Mapping[str, str]] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        if self.file is not None and self.file.exists():
+            self.wanted = json.loads(self.file.read_text("utf-8"))
 
     async def administer(self, request: Request) -> Response:
         if request.method == "PUT":
@@ -31,6 +39,8 @@ class MorePages:
             if not isinstance(wanted, dict) or not all(map(_sound, wanted.items())):
                 return PlainTextResponse('paths with a title each, or with {"was": path}', 422)
             self.wanted = wanted
+            if self.file is not None:
+                self.file.write_text(json.dumps(wanted))
         return JSONResponse(dict(self.wanted))
 
     def moved(self) -> dict[str, str]:

@@ -71,7 +71,8 @@ def make_stand_ins(folder: Path, ports: Iterable[int] | None = None) -> list[Sta
     for content in all_contents():
         own = kept.setdefault(content.key, {"port": next(numbers), "secret": new_secret()})
         places = Places(content, folder / f"{content.key}.json", own["secret"])
-        made.append(StandIn(content, places, own["port"], Asking(content, folder)))
+        more_pages = MorePages(folder / f"{content.key}-pages.json")
+        made.append(StandIn(content, places, own["port"], Asking(content, folder), more_pages=more_pages))
     kept_file.touch(mode=0o600)
     kept_file.write_text(json.dumps(kept))
     return made

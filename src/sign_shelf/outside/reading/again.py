@@ -132,7 +132,7 @@ async def _look(
                 again.titles.append(page.title)
                 waiting += follow.new(page) if follow is not None else []
         await progress("asking for pages", len(again.asked), min(len(waiting), ASKED))
-    if left := len(waiting) - at:
+    if (left := len(waiting) - at) > 0:
         again.notes.append(f"{len(again.asked)} pages were asked for; {left} more are next time.")
     if again.from_sitemap != "yes":
         # What the sitemap said last still tells what an answer of "as it was" means.

@@ -1,0 +1,92 @@
+"""A site's pages: new ones placed or left out, what changed, what goes with one, and what is asked before pages are gone."""
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.conftest import World
+
+PAGES = "/sites/saltmarsh/pages"
+
+
+@pytest.fixture(autouse=True)
+def as_it_was(world: World) -> Iterator[None]:
+    """The site has the pages that it had again, whatever comes of it here."""
+    site = world.sites["saltmarsh"]
+    yield
+    site.more_pages.wanted = {}
+    site.faults.at = {}
+
+
+def read_now(page: Page) -> None:
+    page.get_by_role("button", name="Read the pages now").click()
+    expect(page.get_by_role("status").filter(has_text=re.compile(r"^read \d\d:\d\d; again "))).to_be_visible(
+        timeout=30_000
+    )
+
+
+def test_new_pages_are_placed_or_left_out_and_what_changed_is_told(ines_page: Page, world: World) -> None:
+    page = ines_page
+    page.goto(PAGES)
+    read_now(page)
+    world.sites["saltmarsh"].more_pages.wanted = {
+        "/courses/raku": "Raku in a day", "/shop/gift-cards": "Gift cards", "/colophon": "Colophon",
+        "/shop/sacks": {"was": "/shop/clay"},
+    }  # fmt: skip
+    page.get_by_role("button", name="Read the pages now").click()
+    fresh = page.get_by_role("region", name="New pages")
+    expect(fresh.get_by_role("heading")).to_contain_text("3 new pages", timeout=30_000)
+    raku = fresh.get_by_role("listitem").filter(has_text="Raku in a day")
+    expect(raku).to_contain_text("below Courses")
+    expect(raku).to_contain_text("its address is under /courses")
+    raku.get_by_role("button", name="Put Raku in a day there").click()
+    expect(fresh.get_by_role("status")).to_contain_text(re.compile(r"Raku in a day stands as 1\.\d in "))
+    fresh.get_by_role("button", name="Leave Colophon out").click()
+    expect(fresh.get_by_role("heading")).to_contain_text("1 new page")
+    changed = page.get_by_role("group").filter(has_text="What changed on the site since")
+    expect(changed).to_contain_text(re.compile("3 new, 1 moved"))
+    changed.get_by_text("What changed on the site since").click(position={"x": 40, "y": 8})
+    expect(changed.get_by_role("listitem").filter(has_text="/shop/clay → /shop/sacks")).to_be_visible()
+    changed.get_by_role("button", name="Raku in a day").click()
+    sheet = page.get_by_role("dialog", name="Raku in a day")
+    expect(sheet.get_by_role("list", name="Entries that lead there")).to_contain_text("Raku in a day")
+    page.keyboard.press("Escape")
+    fresh.get_by_role("status").get_by_role("link").click()
+    expect(page.get_by_role("row").first).to_be_focused()
+    expect(page.get_by_role("row").filter(has_text="Raku in a day")).to_be_visible()
+
+
+def test_an_end_is_planned_and_stands_on_the_timeline(ines_page: Page) -> None:
+    page = ines_page
+    page.goto(PAGES)
+    page.get_by_role("table").get_by_role("button", name="Hand building").click()
+    sheet = page.get_by_role("dialog", name="Hand building")
+    field = sheet.get_by_role("textbox", name="The day from which on it is not there")
+    with page.expect_response(lambda answer: answer.url.endswith("/ends") and answer.status == 204):
+        field.fill("1 May 2027")
+    field.press("Enter")
+    expect(field).to_have_value("1 May 2027")
+    sheet.get_by_role("button", name="Close").click()
+    page.goto("/sites/saltmarsh")
+    expect(
+        page.get_by_role("button", name=re.compile("Look at 1 May 2027: the page of Hand building ends")).first
+    ).to_be_visible()
+
+
+def test_too_much_at_once_is_asked_about(ines_page: Page, world: World) -> None:
+    page = ines_page
+    page.goto(PAGES)
+    read_now(page)
+    site = world.sites["saltmarsh"]
+    site.faults.at = {one.path: "404" for one in site.content.pages if one.path != "/"}
+    page.get_by_role("button", name="Read the pages now").click()
+    asked = page.get_by_role("region", name="To be confirmed")
+    expect(asked).to_contain_text("pages answered that they are not there", timeout=30_000)
+    expect(page.get_by_role("table").get_by_text("gone")).to_have_count(0)
+    asked.get_by_role("button", name="They stay").click()
+    expect(asked).to_have_count(0)
+    site.faults.at = {}
+    read_now(page)
+    expect(asked).to_have_count(0)
