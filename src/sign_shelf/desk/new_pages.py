@@ -125,7 +125,9 @@ async def _put(
     document = (await menus.documents(session, [hash]))[hash]
     stem = slug(next(iter(page.title.values()), page.ref), otherwise="entry")
     ids = ReadableIds(item.id for _, item in walk(document.items))
-    item = Link(kind="link", id=ids.take(stem, otherwise="entry"), target=PageTarget(page=page.ref))
+    item = Link(
+        kind="link", id=ids.take(stem, otherwise="entry"), label=page.title, target=PageTarget(page=page.ref)
+    )  # fmt: skip
     after = document.with_items(insert(document.items, item, parent=parent, at=index))
     await put_tree(session, at, menu, await menus.keep_tree(session, after), author_id=author, now=now)
     return item.id
