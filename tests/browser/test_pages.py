@@ -4,7 +4,7 @@ import re
 from collections.abc import Iterator
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import World
 
@@ -90,3 +90,30 @@ def test_too_much_at_once_is_asked_about(ines_page: Page, world: World) -> None:
     site.faults.at = {}
     read_now(page)
     expect(asked).to_have_count(0)
+
+
+def test_a_site_says_when_it_is_read_where_new_pages_go_and_what_must_be_led_to(ines_page: Page) -> None:
+    page = ines_page
+
+    def settings() -> Locator:
+        page.goto("/sites/saltmarsh")
+        page.get_by_role("button", name="Settings", exact=True).click()
+        return page.get_by_role("dialog", name="Settings of Saltmarsh Clay School")
+
+    sheet = settings()
+    sheet.get_by_label("its pages are read again").select_option("week")
+    sheet.get_by_label("new pages of its top level are put").select_option(label="into a draft of School and shop")
+    required = sheet.get_by_role("region", name="Required pages")
+    required.get_by_label("Place that must lead to a page").select_option(label="Footer columns")
+    required.get_by_label("Page that must be led to").select_option(label="The kilns")
+    required.get_by_role("button", name="Add").click()
+    expect(required).to_contain_text("The kilns from Footer columns")
+    sheet.get_by_role("button", name="Keep", exact=False).first.click()
+    expect(sheet).to_have_count(0)
+    sheet = settings()
+    expect(sheet.get_by_label("its pages are read again")).to_have_value("week")
+    expect(sheet.get_by_label("new pages of its top level are put")).to_have_value("header")
+    sheet.get_by_role("button", name="The kilns need not be in Footer columns").click()
+    sheet.get_by_label("new pages of its top level are put").select_option("")
+    sheet.get_by_role("button", name="Keep", exact=False).first.click()
+    expect(sheet).to_have_count(0)

@@ -66,7 +66,8 @@ def view(
         "format": "sign-shelf/site", "version": 1,
         "site": {"key": "b", "name": "B", "base": "https://b.example/", "zone": "Europe/London", "languages": ["en"],
                  "hosts": [{"host": "old.b.example", "kind": "old"}, {"host": "try.b.example", "kind": "staging"},
-                           {"host": "show.b.example", "kind": "demo"}, {"host": "www.b.example", "kind": "alias"}]}
+                           {"host": "show.b.example", "kind": "demo"}, {"host": "www.b.example", "kind": "alias"},
+                           {"host": "other.example", "kind": "client"}]}
                 | dict(site or {}),
         "template": {"key": "t", "devices": {"desktop": [0, None]},
                      "locations": [LINE | {"devices": ["desktop"]} | dict(location or {})]},
@@ -106,6 +107,7 @@ HITS: dict[str, tuple[SiteView, str]] = {
     "include-empty": (view("+ nothing"), '1: Includes nothing, which shows nothing here: there is no menu "nothing"'),
     "host-staging": (view("A -> https://try.b.example/a"), "1: A leads to try.b.example, a host of the site that is for trying"),
     "host-demo": (view("A -> https://show.b.example/a"), "1: A leads to show.b.example, a host of the site that is for showing"),
+    "host-client": (view("A -> https://other.example/a"), "1: A leads to other.example, which is another client's"),
     "host-old": (view("A -> https://old.b.example/a"), "1: A leads to old.b.example, a host of the site that is no longer"),
     "http-plain": (view("A -> http://b.example/a"), "1: A leads to http://b.example/a, which answers with https as well"),
     "outside-tab": (view(OUT, site={"policy": {"outside_links": "new_tab"}}), "1: Out leads outside and opens in the same tab"),

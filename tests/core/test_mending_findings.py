@@ -68,6 +68,6 @@ def test_where_an_address_leads_on_to_is_offered_first_and_ways_follow_from_the_
     finding = Finding(code="link-redirect", severity="note", menu="m", item="a", says="x")
     assert suggested(SITE, finding, "Fares", led) == Suggestion("https://x.example/new", "It leads on to there.")
     assert {code: ways(code) for code in CODES if ways(code) and not code.startswith(("link-", "page-", "pending"))} == {
-        "address-empty": ("lead", "remove"), **{f"host-{kind}": ("own host", "lead", "remove") for kind in ("staging", "demo", "old")},
+        "address-empty": ("lead", "remove"), **{f"host-{kind}": ("own host", "lead", "remove") for kind in ("staging", "demo", "old", "client")},
     }  # fmt: skip
     assert ways("page-orphan") == ways("page-far") == ways("label-long") == ()

@@ -4176,7 +4176,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "staging" | "demo" | "old" | "alias";
+            kind: "staging" | "demo" | "old" | "alias" | "client";
         };
         /** OverlayOut */
         OverlayOut: {

@@ -72,7 +72,13 @@ export function Languages({ languages, called, onChange }: LanguagesProps) {
 }
 
 type Host = Schemas['OtherHostBody']
-const KINDS: readonly Host['kind'][] = ['staging', 'demo', 'old', 'alias']
+const KINDS = [
+  ['staging', 'for trying things'],
+  ['demo', 'for showing'],
+  ['old', 'no longer in use'],
+  ['alias', 'the site’s as well'],
+  ['client', 'another client’s'],
+] as const satisfies readonly (readonly [Host['kind'], string])[]
 
 /** Other hosts at which the site is, or was: links to them are told. */
 export function Hosts({ hosts, onChange }: { hosts: readonly Host[]; onChange: (hosts: Host[]) => void }) {

@@ -15,6 +15,7 @@ import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
 import { useSteps } from '../../parts/useSteps'
+import { Required } from './Required'
 import { Hosts, Languages, PlacesMatched } from './SettingLists'
 
 type Wanted = Schemas['SettingsBody']
@@ -100,7 +101,7 @@ export function Settings({ site, editable, onClose }: Props) {
         {settled && (
           <fieldset disabled={!editable}>
             <legend className="sr-only">What the site is</legend>
-            <Fields now={{ ...settled, ...steps.value } as Settled & Wanted} set={set} />
+            <Fields site={site} now={{ ...settled, ...steps.value } as Settled & Wanted} set={set} />
             <PlacesMatched
               site={site}
               called={steps.value.places ?? settled.places}
@@ -160,7 +161,14 @@ export function Settings({ site, editable, onClose }: Props) {
   )
 }
 
-function Fields({ now, set }: { now: Settled & Wanted; set: (more: Wanted) => void }) {
+interface FieldsProps {
+  site: Schemas['SitePage']
+  now: Settled & Wanted
+  set: (more: Wanted) => void
+}
+
+function Fields({ site, now, set }: FieldsProps) {
+  const menus = site.menus.filter((menu) => !menu.archived)
   return (
     <>
       <Field says="called">
@@ -250,12 +258,41 @@ function Fields({ now, set }: { now: Settled & Wanted; set: (more: Wanted) => vo
         value={now.steps ?? 0}
         onChange={(steps) => set({ steps })}
       />
+      <Field says="its pages are read again">
+        {(id) => (
+          <Choice
+            id={id}
+            value={now.read_every ?? 'day'}
+            onChoose={(read_every) => set({ read_every: read_every as Wanted['read_every'] })}
+            options={[
+              ['hour', 'every hour'],
+              ['day', 'every day'],
+              ['week', 'every week'],
+              ['never', 'only when asked'],
+            ]}
+          />
+        )}
+      </Field>
+      <Field says="new pages of its top level are put">
+        {(id) => (
+          <Choice
+            id={id}
+            value={now.new_into ?? ''}
+            onChoose={(new_into) => set({ new_into })}
+            options={[
+              ['', 'nowhere by themselves'],
+              ...menus.map((menu) => [menu.key, `into a draft of ${menu.name}`] as const),
+            ]}
+          />
+        )}
+      </Field>
       <Languages
         languages={now.languages ?? []}
         called={languageName}
         onChange={(languages) => set({ languages })}
       />
       <Hosts hosts={now.hosts ?? []} onChange={(hosts) => set({ hosts })} />
+      <Required site={site} required={now.required ?? {}} onChange={(required) => set({ required })} />
     </>
   )
 }

@@ -16,7 +16,7 @@ router = APIRouter(prefix="/api/sites/{site}", tags=["settings"])
 
 class OtherHostBody(BaseModel):
     host: str = Field(max_length=253)
-    kind: Literal["staging", "demo", "old", "alias"]
+    kind: Literal["staging", "demo", "old", "alias", "client"]
 
 
 class SettingsBody(BaseModel):

@@ -96,10 +96,11 @@ def _includes(view: SiteView, menu: str) -> Iterator[Finding]:
             yield INCLUDE.found(says, line=line, fix=fix, cause=f"menu {key}")
 
 
-_OLD_HOSTS: tuple[tuple[Literal["staging", "demo", "old"], Severity, str, str, str], ...] = (
+_OLD_HOSTS: tuple[tuple[Literal["staging", "demo", "old", "client"], Severity, str, str, str], ...] = (
     ("staging", "stop", "a staging host of the site", "for trying things", "visitors meet unfinished work, or a sign-in"),
     ("demo", "stop", "a demo host of the site", "for showing", "visitors leave the site for a copy of it"),
     ("old", "warn", "a host that the site used to have", "no longer in use", "it answers for as long as somebody pays for it"),
+    ("client", "stop", "another client's host", "another client's", "visitors end up with somebody else, whose menu this was"),
 )  # fmt: skip
 OLD_HOST = {
     kind: Code(
@@ -136,7 +137,8 @@ def _addresses(view: SiteView, menu: str) -> Iterator[Finding]:
         name = view.called(link)
         kind = kinds.get(host)
         if kind is not None and kind != "alias" and host != own:
-            says = f"{name} leads to {host}, a host of the site that is {_OLD_HOST_IS[kind]}"
+            whose = "which is" if kind == "client" else "a host of the site that is"
+            says = f"{name} leads to {host}, {whose} {_OLD_HOST_IS[kind]}"
             fix = f"Lead it to the same address on {own}."
             yield OLD_HOST[kind].found(says, line=line, fix=fix, cause=f"host {host}")
         if url.lower().startswith("http://") and _answers_https(view, url, host):

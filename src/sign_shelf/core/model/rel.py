@@ -115,7 +115,7 @@ def leads_outside(url: str, site: Particulars) -> bool:
 
 def own_hosts(site: Particulars) -> frozenset[str]:
     """The hosts, with their ports where they name one, that belong to the site."""
-    return frozenset({host_of(site.base), *(other.host.lower() for other in site.hosts)})
+    return frozenset({host_of(site.base), *(other.host.lower() for other in site.hosts if other.kind != "client")})
 
 
 def usual_for_outside(link: Link, site: Particulars) -> Link:

@@ -39,7 +39,7 @@ Zone = Annotated[str, AfterValidator(_zone)]
 
 class OtherHost(Model):
     host: Token
-    kind: Literal["staging", "demo", "old", "alias"]
+    kind: Literal["staging", "demo", "old", "alias", "client"]
 
 
 class PagesKept(Model):
