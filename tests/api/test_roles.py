@@ -246,6 +246,19 @@ async def doubted(desk: Desk) -> Request:
     return {"url": f"{SITE}/inventory/doubt", "json": {"believe": True}}
 
 
+async def led_on(desk: Desk) -> Request:
+    """An entry that leads nowhere yet, in a menu of its own."""
+    made = {"name": f"Waiting {uuid4()}", "document": {
+        "format": "sign-shelf/menu", "version": 1, "name": "Waiting",
+        "items": [{"id": "soon", "kind": "link", "label": {"en": "Soon"}, "target": {"pending": {}}}],
+    }}  # fmt: skip
+    answer = await desk.look.post(f"{SITE}/menus", json=made, headers={"idempotency-key": str(uuid4())})
+    assert answer.status_code == 201, answer.text
+    change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
+    asked = {"site": "brackwater", "menu": answer.json()["key"], "item": "soon", "page": "fares"}
+    return {"url": "/api/placeholders/lead", "json": asked, "params": {"in": change}}
+
+
 async def goes_out(desk: Desk) -> Request:
     await edited(desk)
     change = (await desk.get("/api/sites/brackwater"))["change"]["id"]
@@ -412,6 +425,8 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/sites/{site}/inventory/pages/{ref}/ends"): (
         DOERS, plainly(f"{SITE}/inventory/pages/news/ends", json={"ends": "2027-03-01"})
     ),
+    ("get", "/api/placeholders"): (set(ROLES), plainly("/api/placeholders")),
+    ("post", "/api/placeholders/lead"): (DOERS, led_on),
     ("post", "/api/findings/check"): (DOERS, plainly("/api/findings/check", json={"site": "brackwater"})),
     ("post", "/api/sites/{site}/rules/read"): (LOOKERS, plainly(f"{SITE}/rules/read", json={"rule": "signed_in"})),
     ("put", "/api/sites/{site}/secret"): ({"owner", "lead"}, signed),

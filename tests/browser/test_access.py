@@ -19,6 +19,7 @@ VIEWS = {
     "bench on a phone": ("/sites/kestrel/menus/header?device=phone", "Kestrel Vale"),
     "take-in": ("/take-in", "Take in a site"),
     "pages": ("/sites/brackwater/pages", "/timetables"),
+    "placeholders": ("/placeholders", "Travelling with a dog"),
     "ledger": ("/ledger", "took in"),
     "you": ("/you", "Where you are signed in"),
 }

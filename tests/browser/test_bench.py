@@ -258,7 +258,8 @@ def test_a_drag_to_the_edge_scrolls_on_and_lands_far_away(ines_page: Page, world
 def test_long_menus_are_found_in_folded_and_read_by_a_screen_reader(ines_page: Page, world: World) -> None:
     page = ines_page
     outline = "".join(
-        f"Group {group}:\n" + "".join(f"  Entry {group}.{one} -> mailto:g{group}.{one}@thornby.example\n" for one in range(1, 10))
+        f"Group {group}:\n"
+        + "".join(f"  Entry {group}.{one} -> mailto:g{group}.{one}@thornby.example\n" for one in range(1, 10))
         for group in range(1, 201)
     )
     opened(page, made(world, "Long", outline))

@@ -16,6 +16,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
 from tests.browser.conftest import World
 from tests.browser.hands import hands
+from tests.browser.outline_page import made
 from tests.conftest import LOOPBACK, SEALS
 
 
@@ -119,3 +120,24 @@ def test_it_is_accessible_at_any_width_and_comes_back_by_its_address(
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     found = Axe().run(page)
     assert found.violations_count == 0, found.generate_report()
+
+
+def test_placeholders_are_work_and_a_page_that_fits_is_one_press_away(ines_page: Page, world: World) -> None:
+    page = ines_page
+    made(world, "Waiting for pages", "Sunday steam -> ? {due 2026-01-05; owner Tom Arkwright}\nMoon base -> ?")
+    page.goto("/findings")
+    page.get_by_role("link", name="Placeholders").click()
+    mine = page.get_by_role("region", name="Owed by Tom Arkwright")
+    line = mine.get_by_role("listitem").filter(has_text="Waiting for pages")
+    expect(line).to_contain_text("since 5 Jan 2026")
+    expect(line).to_contain_text("it is called so")
+    nobody = page.get_by_role("region", name="Owed by nobody")
+    expect(nobody.get_by_role("listitem").filter(has_text="Moon base")).to_contain_text("no page fits it yet")
+    page.get_by_role("combobox", name=re.compile("owed by")).select_option("Tom Arkwright")
+    expect(nobody).to_have_count(0)
+    line.get_by_role("button", name="Lead Sunday steam to Sunday steam").click()
+    told = page.get_by_role("status").filter(has_text="leads to Sunday steam now")
+    expect(told).to_be_visible()
+    expect(line).to_have_count(0)
+    told.get_by_role("link").click()
+    expect(page.get_by_role("row").filter(has_text="Sunday steam")).to_contain_text("@ride-sunday-steam")

@@ -11,7 +11,7 @@ from tests.browser.outline_page import choose, opened
 HEADER = "/sites/brackwater/menus/header"
 VIEWS = {
     "shelf": "/shelf", "site": "/sites/brackwater", "bench": HEADER, "pages": "/sites/brackwater/pages",
-    "audiences": "/sites/brackwater/audiences/header", "findings": "/findings", "ledger": "/ledger", "setup": "/setup", "take-in": "/take-in",
+    "audiences": "/sites/brackwater/audiences/header", "findings": "/findings", "placeholders": "/placeholders", "ledger": "/ledger", "setup": "/setup", "take-in": "/take-in",
     "you": "/you",
 }  # fmt: skip
 

@@ -309,6 +309,11 @@ export const pageNewsQuery = (site: string, since: string) =>
     placeholderData: keepPreviousData,
   })
 
+export const placeholdersQuery = queryOptions({
+  queryKey: keys.shelf('placeholders'),
+  queryFn: ({ signal }) => answered(client.GET('/api/placeholders', { signal })),
+})
+
 export const withoutQuery = (site: string, ref: string, lens: Lens) =>
   queryOptions({
     queryKey: keys.site(site, 'without', ref, lens),

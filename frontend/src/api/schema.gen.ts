@@ -559,6 +559,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/placeholders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Placeholders
+         * @description What is due first comes first; what has no day comes last.
+         */
+        get: operations["placeholders_api_placeholders_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/placeholders/lead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Lead
+         * @description The entry leads to the page from now on, in the change in which one works.
+         */
+        post: operations["lead_api_placeholders_lead_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/relations": {
         parameters: {
             query?: never;
@@ -3019,6 +3059,17 @@ export interface components {
             /** Unchecked */
             unchecked: number;
         };
+        /** FitsOut */
+        FitsOut: {
+            /** Because */
+            because: string;
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Title */
+            title: string;
+        };
         /**
          * Fixed
          * @description A header that stays when the page scrolls. `covers` are locations that it then lies over.
@@ -3465,6 +3516,25 @@ export interface components {
             natural: number;
             /** Zones */
             zones: components["schemas"]["Zone"][];
+        };
+        /** LeadBody */
+        LeadBody: {
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+            /** Page */
+            page: string;
+            /** Site */
+            site: string;
+        };
+        /** LedOut */
+        LedOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
         };
         /** LedgerOut */
         LedgerOut: {
@@ -4558,6 +4628,37 @@ export interface components {
             item: string;
             /** Menu */
             menu: string;
+        };
+        /**
+         * PlaceholderOut
+         * @description `late`: its due day has come, on the site's own calendar; `live`: visitors would get it if it led anywhere.
+         */
+        PlaceholderOut: {
+            /** Due */
+            due: string | null;
+            fits: components["schemas"]["FitsOut"] | null;
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Late */
+            late: boolean;
+            /** Live */
+            live: boolean;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Note */
+            note: string | null;
+            /** Number */
+            number: string;
+            /** Owner */
+            owner: string | null;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
         };
         /**
          * Problem
@@ -6633,6 +6734,60 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    placeholders_api_placeholders_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlaceholderOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    lead_api_placeholders_lead_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LeadBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedOut"];
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

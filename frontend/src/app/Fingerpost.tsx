@@ -8,7 +8,7 @@ import { SignOut } from './SignOut'
 
 const VIEWS = [
   { to: '/shelf', says: 'Shelf', also: ['/sites/', '/take-in'] },
-  { to: '/findings', says: 'Findings', also: [] },
+  { to: '/findings', says: 'Findings', also: ['/placeholders'] },
   { to: '/ledger', says: 'Ledger', also: [] },
   { to: '/setup', says: 'Setup', also: [] },
 ] as const

@@ -23,6 +23,7 @@ const VIEWS = [
   { to: '/shelf', says: 'Shelf' },
   { to: '/take-in', says: 'Take in a site' },
   { to: '/findings', says: 'Findings' },
+  { to: '/placeholders', says: 'Placeholders' },
   { to: '/ledger', says: 'Ledger' },
   { to: '/setup', says: 'Setup' },
   { to: '/you', says: 'You, and where you are signed in' },

@@ -13,6 +13,7 @@ import {
   ledgerQuery,
   mySignInsQuery,
   pagesQuery,
+  placeholdersQuery,
   sessionQuery,
   shelfQuery,
   siteQuery,
@@ -117,6 +118,12 @@ const findings = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(causesQuery('open', undefined))),
   component: lazyRouteComponent(() => import('../views/findings/Findings'), 'Findings'),
 })
+const placeholders = createRoute({
+  getParentRoute: () => root,
+  path: '/placeholders',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(placeholdersQuery)),
+  component: lazyRouteComponent(() => import('../views/placeholders/Placeholders'), 'Placeholders'),
+})
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
@@ -135,6 +142,7 @@ export const routerWith = (queries: QueryClient) =>
       pages,
       audiences,
       findings,
+      placeholders,
       ledger,
       setup,
       you,

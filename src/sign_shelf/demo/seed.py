@@ -41,6 +41,7 @@ CAME = {
         "/visit/dogs": "With a dog", "/ride/moonlight-special": "Moonlight special", "/jubilee": "A hundred years of Thornby",
         "/visit/car-park": {"was": "/visit/parking"},
     },
+    "brackwater": {"/on-board/dogs": "Travelling with a dog"},
     "kestrel": {"/events/map-room-evenings": "Map room evenings", "/learn/letters": "Reading old letters"},
 }  # fmt: skip
 """Pages that came and moved after the sites were taken in."""

@@ -1,10 +1,11 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { useNavigate, useSearch } from '@tanstack/react-router'
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import { useState } from 'react'
 import { answered, client } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { causesQuery, sessionQuery, sitesQuery } from '../../api/queries'
 import { type FindingsAt, readFindings } from '../../app/findings'
+import { readLens } from '../../lens/lens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Empty } from '../../parts/Empty'
@@ -53,6 +54,9 @@ export function Findings() {
       <div className="col-span-full">
         <PageHead names={['Findings']}>
           {found.data && <Checked site={site || null} found={found.data} />}
+          <Link to="/placeholders" search={readLens} className="text-small underline">
+            Placeholders
+          </Link>
         </PageHead>
         <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small text-ink-2 print:hidden">
           {SEVERITIES.map((one) => (

@@ -35,30 +35,31 @@ function beginning(since: string): string {
 /** What came to differ on the site, and which menus lead there. */
 export function WhatChanged({ site, onPage }: { site: string; onPage: (ref: string) => void }) {
   const [since, setSince] = useState('monday')
+  const [open, setOpen] = useState(false)
   const from = useMemo(() => beginning(since), [since])
   const news = useQuery(pageNewsQuery(site, from)).data ?? []
   const counts = (Object.keys(KINDS) as Kind[])
     .map((kind) => ({ kind, count: news.filter((one) => one.kind === kind).length }))
     .filter(({ count }) => count > 0)
   return (
-    <details className="mb-3">
-      <summary className="min-h-6 text-small">
-        What changed on the site since{' '}
-        <Choice
-          aria-label="Since when"
-          value={since}
-          options={SINCE}
-          onChoose={setSince}
-          onClick={(event) => event.stopPropagation()}
-        />
-        :{' '}
+    <section aria-label="What changed on the site" className="mb-3">
+      <p className="text-small">
+        <button
+          type="button"
+          aria-expanded={open}
+          onClick={() => setOpen(!open)}
+          className="min-h-6 font-semibold hover:underline"
+        >
+          <span aria-hidden="true">{open ? '▾' : '▸'}</span> What changed on the site
+        </button>{' '}
+        since <Choice aria-label="Since when" value={since} options={SINCE} onChoose={setSince} />:{' '}
         <span className="text-ink-2">
           {counts.length
             ? counts.map(({ kind, count }) => `${count} ${KINDS[kind].says}`).join(', ')
             : 'nothing'}
         </span>
-      </summary>
-      <ul className="mt-1">
+      </p>
+      <ul className="mt-1" hidden={!open}>
         {news.map((one) => (
           <li
             key={`${one.version} ${one.ref}`}
@@ -82,6 +83,6 @@ export function WhatChanged({ site, onPage }: { site: string; onPage: (ref: stri
           </li>
         ))}
       </ul>
-    </details>
+    </section>
   )
 }
