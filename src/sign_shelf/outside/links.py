@@ -8,6 +8,7 @@ from email.utils import parsedate_to_datetime
 from typing import TypeVar, cast
 
 import httpx
+from cachetools import LRUCache
 from protego import Protego
 
 from sign_shelf.core.basics.address import host_of, origin
@@ -22,6 +23,9 @@ AT_ONCE = 60
 """Requests under way, to all hosts together: fewer than the fetcher's connections, so that none waits for one."""
 
 
+PAGES_KEPT = 500
+"""Pages whose parts are remembered, by one that asks."""
+
 Settled = TypeVar("Settled")
 
 
@@ -35,6 +39,7 @@ class LinkAsker:
         self._robots: dict[str, asyncio.Task[Protego | None]] = {}
         self._room = asyncio.Semaphore(AT_ONCE)
         self._hosts: dict[str, asyncio.Semaphore] = {}
+        self._pages: LRUCache[str, asyncio.Task[Answer]] = LRUCache(PAGES_KEPT)
 
     async def check(self, address: str, *, pause_s: float) -> LinkFinding:
         """What is found of an absolute address. Never raises what an address can bring about."""
@@ -58,6 +63,19 @@ class LinkAsker:
                 answer = await self._answer(step)
 
     async def _answer(self, ask: Ask) -> Answer:
+        """Menus lead to many parts of one page: it is read once for all of them. What failed is asked anew the next time."""
+        if not ask.parts:
+            return await self._asked(ask)
+        reading = self._pages.get(ask.address)
+        if reading is None:
+            reading = self._pages[ask.address] = asyncio.create_task(self._asked(ask))
+        # Who gives up waiting keeps no other from the answer.
+        answer = await asyncio.shield(reading)
+        if not (isinstance(answer, Came) and answer.parts is not None) and self._pages.get(ask.address) is reading:
+            del self._pages[ask.address]
+        return answer
+
+    async def _asked(self, ask: Ask) -> Answer:
         try:
             if not await self._may_ask(ask.address):
                 return Failed("not-asked", f"{host_of(ask.address)} asks programs to leave it alone (robots.txt).")
