@@ -6,7 +6,7 @@ from sign_shelf.core.checks import CHECKS, Check
 
 _READS = {
     "tree": "the menu", "trees": "all menus", "arrangement": "what hangs where and how the site is set", "inventory": "the pages",
-    "links": "what addresses answered", "clock": "the day",
+    "links": "what addresses answered", "clock": "the day", "live": "the home page as crawlers get it",
 }  # fmt: skip
 _HEAD = """# Checks
 
@@ -34,7 +34,7 @@ def checks_told() -> str:
     return "\n".join(parts) + "\n"
 
 
-_FAMILIES = ["targets", "structure", "words", "look", "visibility", "time"]
+_FAMILIES = ["targets", "structure", "words", "look", "visibility", "time", "crawlers"]
 
 
 def _row(check: Check, at: int) -> str:

@@ -13,7 +13,9 @@ from pydantic import JsonValue
 
 from sign_shelf.core.checks import CHECKS, CODES, Checked, SiteView
 from sign_shelf.core.checks.sarif import sarif
+from sign_shelf.core.crawled import read_live
 from sign_shelf.core.fit import FontSet
+from sign_shelf.core.formats.html_tree import parse
 from sign_shelf.core.links import Hop, LinkFinding, Verdict
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.site import SiteDocument
@@ -57,9 +59,10 @@ def view(
     location: Mapping[str, JsonValue] | None = None,
     links: Mapping[str, LinkFinding] | None = None,
     measured: bool = False,
+    live: str | None = None,
     **more: Any,
 ) -> SiteView:
-    """A small site with the menu `m`, which hangs in a legal line on its one device."""
+    """A small site with the menu `m`, which hangs in a legal line on its one device. `live` is the HTML of its home page."""
     menus = {"m": outline} if isinstance(outline, str) else outline
     placed = "m" in menus
     whole = {
@@ -75,7 +78,9 @@ def view(
         "menus": {key: parse_outline(text).to_json() for key, text in menus.items()},
         "placements": [HUNG] if placed else [], "pages": PAGES,
     } | more  # fmt: skip
-    return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None)
+    base = "https://b.example/"
+    page = read_live(base, parse(live.encode(), base)) if live is not None else None
+    return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None, page)
 
 
 def found(seen: SiteView) -> list[str]:
@@ -93,6 +98,7 @@ FIRST = "Home -> @home\n"
 """Keeps the menu from being without the page that every other one is compared with."""
 OUT = "Out -> https://x.example/"
 
+LINKS = "<ul><li><a href=/a>A</a><li><a href=/b>B</a><li><a href=/c>C</a></ul>"
 HITS: dict[str, tuple[SiteView, str]] = {
     "pending": (view("Soon -> ? {due 2027-02-13; owner Ines}"), "1: Soon leads nowhere yet, due 13 Feb 2027, Ines"),
     "pending-overdue": (view("Late -> ? {due 2027-02-12}"), "1: Late leads nowhere yet, due 12 Feb 2027"),
@@ -171,6 +177,13 @@ HITS: dict[str, tuple[SiteView, str]] = {
     "script-only": (view("Fares -> @fares", location={"readable": False}), "-: Fares: only in menus that a script writes"),
     "time-never": (view("A -> /a {from 2027-03-28T01:30}"), "1: A starts at 28 Mar 2027 01:30, which the clock of Europe/London never"),
     "time-twice": (view("A -> /a {until 2027-10-31T01:30}"), "1: A ends at 31 Oct 2027 01:30, which the clock of Europe/London shows"),
+    "crawl-place": (view("A -> /a\nB -> /b", live="<nav>by script</nav>"), "legal: Legal line: none of its 2 entries is in the HTML of"),
+    "crawl-entry": (view("A -> /a\nB -> /b", live="<nav><a href=/a>A</a></nav>"), "2: B is not in the HTML of https://b.example/"),
+    "nav-landmark": (view("A -> /a", live=f"<header>{LINKS}</header>"), "-: 3 links at body > header of https://b.example/ stand in no navigation"),
+    "nav-name": (view("A -> /a", live=f"<nav>{LINKS}</nav><nav aria-label=More>{LINKS}</nav>"), "-: The navigation"),
+    "nav-list": (view("A -> /a", live="<nav><a href=/a>A</a><a href=/b>B</a><a href=/c>C</a></nav>"), "-: The navigation"),
+    "nav-current": (view("A -> /a", live=f"<nav>{LINKS}<a href=/>Home</a></nav>"), "-: The navigation"),
+    "nav-opener": (view("A -> /a", live=f"<nav><ul><li><a href='#'>More</a>{LINKS}</ul></nav>"), "-: The navigation"),
     "window-over": (view("A -> /a {until 2027-01-31T00:00}"), "1: A has not been shown since 31 Jan 2027 00:00"),
 }  # fmt: skip
 
@@ -201,6 +214,9 @@ def test_nothing_is_found_where_nothing_is_wrong() -> None:
         "pages": PAGES[:2],
         "links": answered("ok"),
         "measured": True,
+        "live": "<nav aria-label=Legal><ul><li><a href=/ aria-current=page>Home</a><li><a href=/fares>Fares</a><li><a href=/in>In</a>"
+        "<li><a href=/out>Out</a><li><a href='https://x.example/'>X</a><li><a href='https://www.b.example/a'>T</a>"
+        "<li><button aria-expanded=false>Sailing</button><ul><li><a href=/x>Winds</a></ul></ul></nav>",
     }  # fmt: skip
     assert found(view(GOOD, **good)) == []  # type: ignore[arg-type]
 

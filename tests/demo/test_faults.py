@@ -20,7 +20,7 @@ from tests.conftest import KEY, LOOPBACK, serving
 
 FOUND = {
     "404": "gone", "gone": "gone", "unpublished": "gone", "error": "error", "error in turns": "ok", "slow": "slow",
-    "never": "slow", "moved": "gone", "chain": "chain", "loop": "loop", "no parts": "missing-part", "no overlay": "ok",
+    "never": "slow", "moved": "gone", "chain": "chain", "loop": "loop", "no parts": "missing-part", "no overlay": "ok", "by script": "ok",
     "empty": "ok", "hang up": "error",
 }  # fmt: skip
 

@@ -10,10 +10,12 @@ import pytest
 
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import links
 from sign_shelf.desk.whole_sites import put_on_shelf
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import PER_HOST, Fetcher
+from sign_shelf.store import inventory, looks, sites
 from sign_shelf.store import links as store
 from sign_shelf.store.database import Database
 from tests.conftest import LOOPBACK, eventually
@@ -222,3 +224,30 @@ async def test_an_edit_elsewhere_leaves_answers_alone_and_checking_now_asks_them
     clock.at = datetime.now(UTC)
     assert await watching.look(database, quick, clock) == 3
     assert (await as_ines.get("/api/findings")).json()["unchecked"] == 0
+
+
+async def test_what_crawlers_get_is_read_once_something_else_is_live_and_entries_that_a_script_makes_are_found(
+    database: Database, quick: Fetcher, brackwater: StandIn, as_ines: httpx.AsyncClient, clock: Clock
+) -> None:
+    async def crawled() -> list[str]:
+        lines = (await as_ines.get("/api/findings")).json()["lines"]
+        return sorted(one["says"] for one in lines if one["family"] == "crawlers")
+
+    await watching.look(database, quick, clock)
+    assert await crawled() == [], "the stand-in has plain navigations with names"
+    asked = brackwater.faults.asked["/"]
+    await watching.look(database, quick, clock)
+    assert brackwater.faults.asked["/"] == asked, "nothing else is live"
+    brackwater.faults.at = {"/": "by script"}
+    async with database.transaction() as session:
+        site = await sites.site_by_key(session, "brackwater")
+        assert site is not None
+        await inventory.read_by(session, site.id, clock())
+    await watching.look(database, quick, clock)
+    told = await crawled()
+    assert any(says.startswith("Header bar: none of its ") for says in told), told
+    brackwater.faults.at = {"/": "error"}
+    async with database.transaction() as session:
+        await looks.read_home_again(session, site.id)
+    await watching.look(database, quick, clock)
+    assert await crawled() == [], "of a page that does not answer nothing is known"

@@ -3590,7 +3590,7 @@ export interface components {
              * Family
              * @enum {string}
              */
-            family: "targets" | "structure" | "words" | "look" | "visibility" | "time";
+            family: "targets" | "structure" | "words" | "look" | "visibility" | "time" | "crawlers";
             /** Fix */
             fix: string | null;
             /** Gone At */

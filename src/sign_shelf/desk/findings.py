@@ -35,7 +35,7 @@ _checked: LRUCache[UUID, Checked] = LRUCache(60)
 
 def to_be_called(one: ToLook, now: datetime) -> str:
     """What the findings of a site come of: they are the same while this is."""
-    return f"{one.state} {one.inventory} {one.particulars} {clock_of(one.zone).now(now)[:10]} {one.answers}"
+    return f"{one.state} {one.inventory} {one.particulars} {clock_of(one.zone).now(now)[:10]} {one.answers} {one.live} {one.home}"
 
 
 async def look(database: Database, site_id: UUID, now: datetime) -> None:
@@ -48,8 +48,9 @@ async def look(database: Database, site_id: UUID, now: datetime) -> None:
         (board,) = await boards(session, None, [await sites.site_by_id(session, site_id)], "live")
         whole = await ready(session, board)
         answers = await links.links_of(session, site_id)
+        live = await looks.home(session, site_id, board.site.live_state)
     today = clock_of(what.zone).now(now)[:10]
-    view = SiteView(whole, today, answers, fonts)
+    view = SiteView(whole, today, answers, fonts, live)
     before = _checked.get(site_id)
     checked = await asyncio.to_thread(before.again if before is not None else Checked.of, view)
     _checked[site_id] = checked

@@ -21,7 +21,7 @@ from sign_shelf.desk.take_in import plain
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading.again import Again, Before, Kept, read_again
 from sign_shelf.outside.reading.sitemap import SitemapFile
-from sign_shelf.store import inventory, ledger, sites
+from sign_shelf.store import inventory, ledger, looks, sites
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import PageSeenRow, SiteReadingRow, SiteRow
 
@@ -136,6 +136,7 @@ async def _keep(database: Database, site_id: UUID, again: Again, told: Compared,
                 for one in again.sitemaps
             ],
         })  # fmt: skip
+        await looks.read_home_again(session, site_id)
         await put_top_level(session, site, [one.after for one in news if one.kind == "new"], now)
 
 

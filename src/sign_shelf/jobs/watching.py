@@ -4,13 +4,15 @@ Any number of workers may watch: who asks a host has it alone, and who looks at 
 """
 
 import asyncio
-from collections.abc import Callable
+from collections.abc import Awaitable, Callable, Iterable
 from datetime import UTC, datetime, timedelta
+from typing import TypeVar
+from uuid import UUID
 
 import structlog
 
 from sign_shelf.core.errors import Busy, Refusal
-from sign_shelf.desk import findings, inventory, links
+from sign_shelf.desk import crawled, findings, inventory, links
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import inventory as readings
 from sign_shelf.store import looks, queue
@@ -18,15 +20,28 @@ from sign_shelf.store.database import Database
 
 log = structlog.get_logger()
 EVERY_S = 2.0
+AT_ONCE = 4
+"""Sites that one worker reads at once."""
+Subject = TypeVar("Subject")
 FIRST_READING = timedelta(hours=6)
 """After a site was taken in: until then what was read then counts."""
 
 
+Clock = Callable[[], datetime]
+
+
 async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) -> None:
-    """For ever. While the database is away it waits for it. Whatever fails here, the worker's releases go on."""
+    """For ever. While the database is away it waits for it. Whatever fails here, the worker's releases go on. A site that takes
+    its time to be read keeps no address from being asked."""
+    async with asyncio.TaskGroup() as together:
+        together.create_task(_again_and_again(lambda: read_pages(database, fetcher), every_s))
+        together.create_task(_again_and_again(lambda: ask_and_check(database, fetcher), every_s))
+
+
+async def _again_and_again(once: Callable[[], Awaitable[object]], every_s: float) -> None:
     while True:
         try:
-            await look(database, fetcher)
+            await once()
         except* Busy as away:
             log.warning("watching_waits_for_the_database", says=str(away.exceptions[0]))
         except* Exception:
@@ -34,9 +49,59 @@ async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) 
         await asyncio.sleep(every_s)
 
 
-async def look(database: Database, fetcher: Fetcher, clock: Callable[[], datetime] = lambda: datetime.now(UTC)) -> int:
+def _now() -> datetime:
+    return datetime.now(UTC)
+
+
+async def look(database: Database, fetcher: Fetcher, clock: Clock = _now) -> int:
     """Once around: which pages and addresses there are, what they answer, what follows. How many addresses were asked."""
-    await _read_again(database, fetcher, clock)
+    await read_pages(database, fetcher, clock)
+    return await ask_and_check(database, fetcher, clock)
+
+
+async def read_pages(database: Database, fetcher: Fetcher, clock: Clock = _now) -> None:
+    """Of sites whose pages are due, and the home pages of those at which something else is live."""
+    async with database.transaction() as session:
+        await readings.expect_readings(session, clock() + FIRST_READING)
+        due = [site_id for site_id, _ in await readings.due(session, clock())]
+    await _each(due, lambda site_id: _read_again(database, fetcher, site_id, clock))
+    async with database.transaction() as session:
+        homes = [one for one in await looks.to_look(session) if one.live != one.state]
+    await _each(homes, lambda one: _read_home(database, fetcher, one, clock))
+
+
+async def _each(subjects: Iterable[Subject], act: Callable[[Subject], Awaitable[None]]) -> None:
+    """A few at once: a site that takes its time holds up no other."""
+    room = asyncio.Semaphore(AT_ONCE)
+
+    async def one(subject: Subject) -> None:
+        async with room:
+            await act(subject)
+
+    async with asyncio.TaskGroup() as together:
+        for subject in subjects:
+            together.create_task(one(subject))
+
+
+async def _read_again(database: Database, fetcher: Fetcher, site_id: UUID, clock: Clock) -> None:
+    async with database.alone(queue.work_name("read pages", str(site_id))) as alone:
+        if not alone:
+            return
+        async with database.transaction() as session:
+            # Whoever had it alone before may have read it just now.
+            reading = await readings.reading_of(session, site_id)
+        if reading is not None and reading.due_at <= clock():
+            await inventory.read_one(database, fetcher, site_id, clock())
+
+
+async def _read_home(database: Database, fetcher: Fetcher, site: looks.ToLook, clock: Clock) -> None:
+    async with database.alone(queue.work_name("read home", str(site.site_id))) as alone:
+        if alone:
+            await crawled.read_home(database, fetcher, site.site_id, site.state, clock())
+
+
+async def ask_and_check(database: Database, fetcher: Fetcher, clock: Clock = _now) -> int:
+    """Asks the addresses that are due, and checks the sites that differ. How many addresses were asked."""
     async with database.transaction() as session:
         sites = await looks.to_look(session)
     for one in sites:
@@ -51,17 +116,7 @@ async def look(database: Database, fetcher: Fetcher, clock: Callable[[], datetim
     return asked
 
 
-async def _read_again(database: Database, fetcher: Fetcher, clock: Callable[[], datetime]) -> None:
-    async with database.transaction() as session:
-        await readings.expect_readings(session, clock() + FIRST_READING)
-        due = await readings.due(session, clock())
-    for site_id, _ in due:
-        async with database.alone(queue.work_name("read pages", str(site_id))) as alone:
-            if alone:
-                await inventory.read_one(database, fetcher, site_id, clock())
-
-
-async def _check(database: Database, site: looks.ToLook, clock: Callable[[], datetime]) -> None:
+async def _check(database: Database, site: looks.ToLook, clock: Clock) -> None:
     async with database.alone(queue.work_name("look", str(site.site_id))) as alone:
         if not alone:
             return

@@ -9,6 +9,8 @@ from sqlalchemy import text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
+from sign_shelf.core.crawled import LivePage
+from sign_shelf.core.model.documents import read
 from sign_shelf.store.changes import LOOKED_IN
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import SiteLookRow
@@ -28,6 +30,10 @@ class ToLook(NamedTuple):
     particulars: str
     answers: str
     looked: str
+    live: str
+    """The state that was live when the site's home page was read last; empty where it is to be read again."""
+    home: str
+    """Names the home page as it was read."""
 
 
 async def to_look(session: Session, site_id: UUID | None = None) -> Sequence[ToLook]:
@@ -49,7 +55,8 @@ _SITES = text(
     )
     SELECT site.id, site.key, coalesce(site.particulars ->> 'zone', 'UTC'),
       concat_ws(' ', site.live_state, heads.named, site.inventory, site.base), coalesce(look.gathered, ''),
-      site.live_state, site.inventory, md5(site.particulars::text), coalesce(answers.named, ''), coalesce(look.looked, '')
+      site.live_state, site.inventory, md5(site.particulars::text), coalesce(answers.named, ''), coalesce(look.looked, ''),
+      coalesce(look.live_state, ''), coalesce(md5(look.live_page::text), '')
     FROM site LEFT JOIN heads ON heads.site_id = site.id LEFT JOIN answers ON answers.site_id = site.id
     LEFT JOIN site_look look ON look.site_id = site.id
     WHERE site.archived_at IS NULL AND (CAST(:one AS uuid) IS NULL OR site.id = CAST(:one AS uuid)) ORDER BY site.key
@@ -59,7 +66,7 @@ _SITES = text(
 
 async def begin(session: Session, site_id: UUID) -> SiteLookRow:
     """What was looked at last, which stays as it is until the transaction ends."""
-    fresh = insert(SiteLookRow).values({"site_id": site_id, "gathered": "", "looked": ""})
+    fresh = insert(SiteLookRow).values({"site_id": site_id, "gathered": "", "looked": "", "live_state": ""})
     await session.exec(fresh.on_conflict_do_nothing())
     query = select(SiteLookRow).where(SiteLookRow.site_id == site_id).with_for_update()
     return (await session.exec(query.execution_options(populate_existing=True))).one()
@@ -67,6 +74,23 @@ async def begin(session: Session, site_id: UUID) -> SiteLookRow:
 
 async def gathered(session: Session, site_id: UUID, leads: str) -> None:
     await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(gathered=leads))
+
+
+async def saw_home(session: Session, site_id: UUID, state: str, page: LivePage | None, at: datetime) -> None:
+    """The site's home page as crawlers get it, while this state is live; None where it did not answer well."""
+    seen = {"live_state": state, "live_page": page.to_json() if page is not None else None, "live_at": at}
+    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(seen))
+
+
+async def home(session: Session, site_id: UUID, state: str) -> LivePage | None:
+    """As it was read while this state was live."""
+    query = select(SiteLookRow).where(SiteLookRow.site_id == site_id, SiteLookRow.live_state == state)
+    row = (await session.exec(query)).first()
+    return read(LivePage, row.live_page) if row is not None and row.live_page is not None else None
+
+
+async def read_home_again(session: Session, site_id: UUID) -> None:
+    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(live_state=""))
 
 
 async def looked(session: Session, site_id: UUID, name: str, at: datetime) -> None:

@@ -48,6 +48,7 @@ export const FAMILIES: readonly Line['family'][] = [
   'look',
   'visibility',
   'time',
+  'crawlers',
 ]
 
 export const entries = (count: number): string => (count === 1 ? '1 entry' : `${count} entries`)

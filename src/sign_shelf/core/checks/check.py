@@ -8,11 +8,11 @@ from sign_shelf.core.checks.finding import Finding, Severity
 from sign_shelf.core.checks.view import Line, SiteView
 from sign_shelf.core.model.menu import Device
 
-Reads = Literal["tree", "trees", "arrangement", "inventory", "links", "clock"]
+Reads = Literal["tree", "trees", "arrangement", "inventory", "links", "clock", "live"]
 """The menu's own tree; those of all menus; template, looks, placements, facts, rules and what is set of the site; its pages;
-what addresses answered; the day."""
+what addresses answered; the day; the site's home page as crawlers get it."""
 
-Family = Literal["targets", "structure", "words", "look", "visibility", "time"]
+Family = Literal["targets", "structure", "words", "look", "visibility", "time", "crawlers"]
 
 
 @dataclass(frozen=True)

@@ -83,6 +83,7 @@ class _Same:
             "inventory": one.pages == other.pages,
             "links": before.links == now.links,
             "clock": before.today == now.today,
+            "live": before.live == now.live,
         }
 
     def holds(self, check: Check, menu: str | None) -> bool:

@@ -5,6 +5,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from sign_shelf.core.crawled import LivePage
 from sign_shelf.core.fit import FontSet
 from sign_shelf.core.links import LinkFinding
 from sign_shelf.core.model.facts import Visitor
@@ -34,12 +35,14 @@ class Line:
 @dataclass(frozen=True)
 class SiteView:
     """`today` is a day on the site's own calendar, such as 2027-02-12. `links` has what was found of addresses, as far as
-    they were asked, by the absolute address. Without `fonts` nothing is measured."""
+    they were asked, by the absolute address. Without `fonts` nothing is measured.
+    `live` is the site's home page as crawlers get it, read since what is looked at is live."""
 
     prepared: Prepared
     today: str
     links: Mapping[str, LinkFinding] = field(default_factory=dict)
     fonts: FontSet | None = None
+    live: LivePage | None = None
 
     @cached_property
     def pages(self) -> Mapping[str, Page]:

@@ -101,7 +101,7 @@ def find_navigations(tree: LexborHTMLParser, *, strict: bool = False) -> list[Fo
     for root in _unique([node for node in tree.css("*") if node.mem_id in wanted])[:_MAX_MENUS]:
         entries = _Reader(strict=strict).block(root)
         if any(_leads(entry) for entry in entries):
-            found.append(FoundNavigation(_where(root), _selector(root), _title(root), entries))
+            found.append(FoundNavigation(_where(root), selector_of(root), _title(root), entries))
     return found
 
 
@@ -181,7 +181,7 @@ def _title(root: LexborNode) -> str:
     return ""
 
 
-def _selector(node: LexborNode) -> str:
+def selector_of(node: LexborNode) -> str:
     """A CSS selector that finds the node again: from the nearest id, by tag and position."""
     steps: list[str] = []
     at: LexborNode | None = node

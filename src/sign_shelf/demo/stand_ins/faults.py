@@ -5,6 +5,7 @@
 
 import asyncio
 import json
+import re
 from collections import Counter
 from collections.abc import Awaitable, Callable
 from dataclasses import dataclass, field
@@ -13,7 +14,7 @@ from typing import Literal, get_args
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 
-Fault = Literal["404", "gone", "error", "error in turns", "slow", "never", "moved", "chain", "loop", "no parts", "no overlay",
+Fault = Literal["404", "gone", "error", "error in turns", "slow", "never", "moved", "chain", "loop", "no parts", "no overlay", "by script",
                 "unpublished", "empty", "hang up"]  # fmt: skip
 FAULTS: tuple[Fault, ...] = get_args(Fault)
 AT = "/__faults"
@@ -71,14 +72,19 @@ class Faults:
                 return RedirectResponse(path + ("" if request.url.query else "?again"), 302)
             case "empty":
                 return Response("", media_type="application/xml")
-            case "no parts" | "no overlay" as fault:
+            case "no parts" | "no overlay" | "by script" as fault:
                 return _without(await well(request), fault)
             case _:
                 pass
         return await well(request)
 
 
-def _without(page: Response, fault: Literal["no parts", "no overlay"]) -> Response:
+def _without(page: Response, fault: Literal["no parts", "no overlay", "by script"]) -> Response:
     text = bytes(page.body).decode()
+    if fault == "by script":
+        # The navigations are there once a script has run.
+        return HTMLResponse(
+            re.sub(r"(<nav\b[^>]*>)(.*?)(</nav>)", r"\1<script>/* \2 */</script>\3", text, flags=re.S), page.status_code
+        )
     gone = ' id="' if fault == "no parts" else "<dialog"
     return HTMLResponse(text.replace(gone, ' data-id="' if fault == "no parts" else "<template"), page.status_code)

@@ -1,4 +1,5 @@
-"""When each page was seen and what it answered; readings of sites; what differed, version by version; planned ends of pages."""
+"""When each page was seen and what it answered; readings of sites; what differed, version by version; planned ends of pages; home
+pages as crawlers get them."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -20,6 +21,10 @@ def _text(name: str, *, nullable: bool = False) -> sa.Column[str]:
 
 def upgrade() -> None:
     op.add_column("page", _text("ends", nullable=True))
+    op.add_column("site_look", sa.Column("live_state", sa.String, nullable=False, server_default=""))
+    op.alter_column("site_look", "live_state", server_default=None)
+    op.add_column("site_look", sa.Column("live_page", JSONB, nullable=True))
+    op.add_column("site_look", _at("live_at", nullable=True))
     op.create_table(
         "page_seen",
         sa.Column("site_id", sa.Uuid, sa.ForeignKey("site.id", name="fk_page_seen_site_id"), primary_key=True),

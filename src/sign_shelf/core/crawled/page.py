@@ -1,0 +1,25 @@
+"""A page of a site as crawlers get it."""
+
+from sign_shelf.core.model.menu import Model
+
+
+class LiveNavigation(Model):
+    """`name` is its accessible name. `landmark`: a `nav`, or by its role. `lists`: its links stand in lists. `marks`: it leads to
+    the page itself and marks that (`aria-current`); None where it does not lead there. `openers` are words of what opens a level
+    and is no button, or does not say whether it is open."""
+
+    selector: str
+    name: str
+    landmark: bool
+    lists: bool
+    marks: bool | None
+    openers: tuple[str, ...]
+    links: int
+
+
+class LivePage(Model):
+    """`links` are absolute addresses, without parts."""
+
+    address: str
+    links: frozenset[str]
+    navigations: tuple[LiveNavigation, ...]

@@ -1,0 +1,32 @@
+"""A site's home page as crawlers get it, read whenever something else is live there and whenever its pages are read."""
+
+from datetime import datetime
+from uuid import UUID
+
+from sign_shelf.core.crawled import LivePage, read_live
+from sign_shelf.core.errors import SourceRefused
+from sign_shelf.core.formats.html_tree import parse
+from sign_shelf.outside.apart import apart
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import looks, sites
+from sign_shelf.store.database import Database
+
+
+def _read(url: str, body: bytes) -> LivePage:
+    return read_live(url, parse(body, url))
+
+
+async def read_home(database: Database, fetcher: Fetcher, site_id: UUID, state: str, now: datetime) -> None:
+    """`state` is what is live. Where the page does not answer well nothing is known, and nothing is found wrong by it."""
+    async with database.transaction() as session:
+        base = (await sites.site_by_id(session, site_id)).base
+    page = None
+    try:
+        answer = await fetcher.get(base)
+        if answer.status == 200 and answer.is_html:
+            page = await apart(base, _read, answer.url, answer.body)
+    except SourceRefused:
+        pass
+    async with database.transaction() as session:
+        await looks.begin(session, site_id)
+        await looks.saw_home(session, site_id, state, page, now)
