@@ -24,6 +24,8 @@ from sign_shelf.store.tables import SiteRow
 
 TITLE = "New pages"
 """Of the change that they are put in by themselves."""
+MOST_AT_ONCE = 50
+"""Where more come at once, people say which of them belong in a menu."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -111,26 +113,32 @@ async def place(
         if page is None:
             raise NotFound(f"{site.name} has no page @{ref}.", where=where, remedy="Look at its pages again.")
         workplace = await to_edit(session, person, site, view, now)
-        item = await _put(session, workplace, menu, page, parent, at, person.id, now)
+        item = await _put(session, workplace, menu, [page], parent, at, person.id, now)
         await inventory.settle(session, site.id, [ref], "placed", by=person.id, now=now)
         return Placed(menu, item, workplace.change.id)
 
 
 async def _put(
-    session: Session, at: Workplace, menu: str, page: Page, parent: str | None, index: int, author: UUID | None, now: datetime
+    session: Session, at: Workplace, menu: str, pages: Sequence[Page], parent: str | None, index: int | None,
+    author: UUID | None, now: datetime,
 ) -> str:  # fmt: skip
+    """Entries for the pages, one behind the other from this place on, None: from the end on; the last one's id."""
     hash = (await states.state(session, at.part.head)).menus.get(menu)
     if hash is None:
         raise unknown_menu(at.site, menu)
     document = (await menus.documents(session, [hash]))[hash]
-    stem = slug(next(iter(page.title.values()), page.ref), otherwise="entry")
     ids = ReadableIds(item.id for _, item in walk(document.items))
-    item = Link(
-        kind="link", id=ids.take(stem, otherwise="entry"), label=page.title, target=PageTarget(page=page.ref)
-    )  # fmt: skip
-    after = document.with_items(insert(document.items, item, parent=parent, at=index))
-    await put_tree(session, at, menu, await menus.keep_tree(session, after), author_id=author, now=now)
-    return item.id
+    items = document.items
+    first = index if index is not None else len(items)
+    item_id = ""
+    for offset, page in enumerate(pages):
+        stem = slug(next(iter(page.title.values()), page.ref), otherwise="entry")
+        item_id = ids.take(stem, otherwise="entry")
+        item = Link(kind="link", id=item_id, label=page.title, target=PageTarget(page=page.ref))
+        items = insert(items, item, parent=parent, at=first + offset)
+    tree = await menus.keep_tree(session, document.with_items(items))
+    await put_tree(session, at, menu, tree, author_id=author, now=now)
+    return item_id
 
 
 async def dismiss(database: Database, person: Person, site_key: str, refs: Sequence[str], now: datetime) -> int:
@@ -150,7 +158,12 @@ async def put_top_level(session: Session, site: SiteRow, fresh: Sequence[Page], 
     look at before anything of it goes live."""
     into = facts_of(site).pages.into
     mine = top_level(fresh)
-    if into is None or not mine or into not in (await states.state(session, site.live_state)).menus:
+    if (
+        into is None
+        or not mine
+        or len(mine) > MOST_AT_ONCE
+        or into not in (await states.state(session, site.live_state)).menus
+    ):
         return
     change = await changes.open_by_nobody(session, site.id, TITLE)
     if change is None:
@@ -159,10 +172,7 @@ async def put_top_level(session: Session, site: SiteRow, fresh: Sequence[Page], 
             parts=[(site.id, site.live_state)],
         )  # fmt: skip
     at = await edit_in(session, site, change.id)
-    for page in mine:
-        hash = (await states.state(session, at.part.head)).menus[into]
-        document = (await menus.documents(session, [hash]))[hash]
-        await _put(session, at, into, page, None, len(document.items), None, now)
+    await _put(session, at, into, mine, None, None, None, now)
     await inventory.settle(session, site.id, [page.ref for page in mine], "placed", by=None, now=now)
     says = f"{len(mine)} new page{'s' if len(mine) > 1 else ''} of {site.name} put into the change {TITLE}"
     ledger.write(session, "pages", says, at=now, site_id=site.id, change=str(change.id))

@@ -89,15 +89,16 @@ async def put_pages(session: Session, site_id: UUID, news: Sequence[News], now: 
     ).scalar_one()  # fmt: skip
     last = select(func.coalesce(func.max(PageRow.position), -1)).where(PageRow.site_id == site_id)
     position = (await session.exec(last)).one()
+    fresh = [
+        one.after.model_dump() | {"site_id": site_id, "position": at}
+        for at, one in enumerate((one for one in news if one.before is None), start=position + 1)
+    ]
+    for begin in range(0, len(fresh), AT_ONCE):
+        await session.exec(insert(PageRow).values(fresh[begin : begin + AT_ONCE]))
     for one in news:
-        told = one.after.model_dump(exclude={"ref"})
-        if one.before is None:
-            position += 1
-            session.add(PageRow(site_id=site_id, ref=one.ref, position=position, **told))
-            await session.flush()
-        else:
+        if one.before is not None:
             mine = (col(PageRow.site_id) == site_id, col(PageRow.ref) == one.ref)
-            await session.exec(update(PageRow).where(*mine).values(told))
+            await session.exec(update(PageRow).where(*mine).values(one.after.model_dump(exclude={"ref", "ends"})))
     rows = [
         {
             "site_id": site_id, "version": version, "at": now, "kind": one.kind, "ref": one.ref, "because": one.because,

@@ -4,6 +4,7 @@ A page keeps its reference wherever it moves. Nothing is gone because a sitemap 
 where its own address says so.
 """
 
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -136,14 +137,17 @@ class _Comparison:
 
     def _moved_by_content(self, fresh: Mapping[str, SeenPage | None]) -> None:
         """A page that went, and one and only one that came with its title and its text."""
+        came: dict[str, list[str]] = defaultdict(list)
+        for path, seen in fresh.items():
+            if seen is not None and seen.content:
+                came[seen.content].append(path)
+        went = Counter(one.content for one, _ in self.lost)
         for one, kind in list(self.lost):
             alike = [
-                path for path, seen in fresh.items()
-                if seen is not None and path not in self.taken and one.content and seen.content == one.content
-                and self._title(path, seen) in one.page.title.values()
+                path for path in came.get(one.content, ())
+                if path not in self.taken and self._called(path, fresh[path]) in one.page.title.values()
             ]  # fmt: skip
-            twins = [other for other, _ in self.lost if other.content == one.content]
-            if len(alike) == 1 and len(twins) == 1:
+            if len(alike) == 1 and went[one.content] == 1:
                 seen = fresh[alike[0]]
                 after = _with(self._told(one.page, seen), path=alike[0], state="published")
                 self.lost.remove((one, kind))
@@ -178,12 +182,14 @@ class _Comparison:
             return _with(page, title=title)
         spoken = seen.language or page.language or self.language
         return _with(
-            page, title={**page.title, spoken: self._title(path or page.path, seen)}, type=seen.type, language=spoken,
+            page, title={**page.title, spoken: self._called(path or page.path, seen)}, type=seen.type, language=spoken,
             noindex=seen.noindex, parts=seen.parts, overlays=seen.overlays,
         )  # fmt: skip
 
-    def _title(self, path: str, seen: SeenPage) -> str:
-        return seen.title.removesuffix(self.ending).strip() or words_of_path(path) or "Home"
+    def _called(self, path: str, seen: SeenPage | None) -> str:
+        return (
+            (seen.title if seen is not None else "").removesuffix(self.ending).strip() or words_of_path(path) or "Home"
+        )
 
     def _put(
         self, one: KnownPage, kind: NewsKind, after: Page, seen: SeenPage | None = None, because: str = ""
