@@ -12,7 +12,7 @@ from sign_shelf.settings import STATIC
 from tests.browser.conftest import World
 from tests.browser.outline_page import drawn, offers
 
-VIEWS = {
+VIEWS: dict[str, tuple[str, str | re.Pattern[str]]] = {
     "shelf": ("/shelf", "Kestrel Vale"),
     "site": ("/sites/brackwater", "Brackwater Ferries"),
     "bench": ("/sites/brackwater/menus/header", "Brackwater Ferries"),
@@ -20,7 +20,10 @@ VIEWS = {
     "take-in": ("/take-in", "Take in a site"),
     "pages": ("/sites/brackwater/pages", "/timetables"),
     "placeholders": ("/placeholders", "Travelling with a dog"),
-    "ledger": ("/ledger", "took in"),
+    "ledger": (
+        "/ledger",
+        re.compile("^(Took in|Took back|Began|Put|Removed|Changed|Brought|Asked to put|Left|Called) "),
+    ),
     "you": ("/you", "Where you are signed in"),
 }
 

@@ -19,7 +19,7 @@ ROW = 30
 def page(context: BrowserContext) -> Iterator[Page]:
     page = signed_in(context, "ines")
     errors: list[str] = []
-    page.on("console", lambda said: errors.append(said.text) if said.type == "error" else None)
+    page.on("console", lambda said: errors.append(f"{said.text} {said.location}") if said.type == "error" else None)
     page.on("pageerror", lambda error: errors.append(str(error)))
     yield page
     assert errors == []
@@ -74,8 +74,13 @@ def drag(page: Page, line: str, *, levels: int = 0, rows: float = 0) -> None:
 
 
 def dropped(page: Page, line: Locator, cell: Locator) -> None:
-    # What still arrives above them would move them from under the hand; a hover waits until it stands still.
+    # What still arrives above them would move them from under the hand; a hover waits until it stands still. Both are in
+    # sight, however many menus others left beside this one.
     expect(page.get_by_text("is on its way")).to_have_count(0)
+    expect(page.get_by_text("not saved yet")).to_have_count(0)
+    usual = page.viewport_size
+    assert usual is not None
+    page.set_viewport_size({"width": usual["width"], "height": 3_000})
     line.hover(position={"x": 20, "y": 10})
     page.mouse.down()
     begins, ends = line.bounding_box(), cell.bounding_box()
@@ -84,6 +89,7 @@ def dropped(page: Page, line: Locator, cell: Locator) -> None:
     page.mouse.move(begins["x"] + 30, begins["y"] - 10, steps=3)
     page.mouse.move(ends["x"] + 40, ends["y"] + 14, steps=6)
     let_go(page)
+    page.set_viewport_size(usual)
 
 
 def cell(page: Page, place: str) -> Locator:

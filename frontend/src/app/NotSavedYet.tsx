@@ -8,7 +8,6 @@ import { allUnsaved, whenUnsavedChanges } from '../outline/unsaved'
 import { Mark } from '../parts/Mark'
 
 const AGAIN_MS = 15_000
-const TOLD_AFTER_MS = 1_200
 
 /** What the person typed into menus that are not on the bench now, and is not saved yet: it is, once the line is back. */
 export function NotSavedYet({ person }: { person: string }) {
@@ -38,13 +37,7 @@ export function NotSavedYet({ person }: { person: string }) {
       stop()
     }
   }, [person, which, anew])
-  // What is saved within a moment is no news, and would push the page down and up again.
-  const [told, setTold] = useState('')
-  useEffect(() => {
-    const timer = window.setTimeout(() => setTold(which), which ? TOLD_AFTER_MS : 0)
-    return () => window.clearTimeout(timer)
-  }, [which])
-  if (left.length === 0 || told !== which) return null
+  if (left.length === 0) return null
   return (
     <p
       role="status"
