@@ -81,6 +81,7 @@ def dropped(page: Page, line: Locator, cell: Locator) -> None:
     usual = page.viewport_size
     assert usual is not None
     page.set_viewport_size({"width": usual["width"], "height": 3_000})
+    cell.hover()
     line.hover(position={"x": 20, "y": 10})
     page.mouse.down()
     begins, ends = line.bounding_box(), cell.bounding_box()
