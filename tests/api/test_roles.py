@@ -410,7 +410,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/findings/care"): (DOERS, seen_to),
     ("post", "/api/findings/mend"): (DOERS, mended),
     ("get", "/api/sites/{site}/inventory"): (LOOKERS, plainly(f"{SITE}/inventory")),
-    ("post", "/api/sites/{site}/inventory/read"): (LOOKERS, plainly(f"{SITE}/inventory/read")),
+    ("post", "/api/sites/{site}/inventory/read"): (DOERS, plainly(f"{SITE}/inventory/read")),
     ("get", "/api/sites/{site}/inventory/news"): (
         LOOKERS, plainly(f"{SITE}/inventory/news", params={"since": "2026-11-01T00:00:00Z"})
     ),

@@ -178,7 +178,7 @@ def _sightings(
 
 async def read_now(database: Database, person: Person, site_key: str, now: datetime) -> None:
     """The site's pages are read as soon as a worker can."""
-    require(person, "look", f"sites/{site_key}/inventory", site_key)
+    require(person, "edit", f"sites/{site_key}/inventory", site_key)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
         await inventory.read_by(session, site.id, now)

@@ -2,6 +2,7 @@ import { useMutation } from '@tanstack/react-query'
 import { useEffect, useRef } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
+import { useMayEdit } from '../../app/useMayEdit'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
 import { Told } from '../../parts/Told'
@@ -16,6 +17,7 @@ interface Props {
 /** How far the pages are known, and the way to have them read again; one need not wait for it. */
 export function Reading({ site, known, editable }: Props) {
   const anew = useAnew()
+  const mayAsk = useMayEdit(true)
   const read = useMutation({
     mutationFn: () =>
       answered(client.POST('/api/sites/{site}/inventory/read', { params: { path: { site } } })),
@@ -34,9 +36,11 @@ export function Reading({ site, known, editable }: Props) {
         <span role="status" className="tabular-nums">
           {reading ? doing(reading) : saysWhen(known)}
         </span>
-        <Button small disabled={read.isPending || Boolean(reading)} onClick={() => read.mutate()}>
-          Read the pages now
-        </Button>
+        {mayAsk && (
+          <Button small disabled={read.isPending || Boolean(reading)} onClick={() => read.mutate()}>
+            Read the pages now
+          </Button>
+        )}
         {known.says && <Mark kind="stop">the last reading came to nothing: {known.says}</Mark>}
       </p>
       <Told error={read.error} />
