@@ -79,7 +79,7 @@ def view(
         "placements": [HUNG] if placed else [], "pages": PAGES,
     } | more  # fmt: skip
     base = "https://b.example/"
-    page = read_live(base, parse(live.encode(), base)) if live is not None else None
+    page = read_live(base, parse(live.encode(), base), f"{TODAY}T12:00") if live is not None else None
     return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None, page)
 
 

@@ -10,7 +10,7 @@ THREE = "<ul><li><a href=/a>A</a><li><a href=/b#part>B</a><li><a href='https://b
 
 
 def page(body: str) -> LivePage:
-    return read_live(URL, parse(f"<!doctype html><html><body>{body}</body></html>".encode(), URL))
+    return read_live(URL, parse(f"<!doctype html><html><body>{body}</body></html>".encode(), URL), "2027-02-12T12:00")
 
 
 def one(body: str) -> LiveNavigation:
@@ -22,7 +22,7 @@ def test_addresses_are_absolute_and_without_parts_and_what_a_script_makes_is_not
     found = page(
         f"<nav>{THREE}</nav><script>document.write('<a href=/d>D</a>')</script><template><a href=/e>E</a></template>"
     )
-    assert found.links == {"https://a.example/a", "https://a.example/b", "https://b.example/c"}
+    assert found.links == ("https://a.example/a", "https://a.example/b", "https://b.example/c")
 
 
 @pytest.mark.parametrize(("body", "told"), [
@@ -40,6 +40,8 @@ def test_addresses_are_absolute_and_without_parts_and_what_a_script_makes_is_not
     (f"<nav><ul><li><span onclick='x()'>More</span>{THREE}</ul></nav>", {"openers": ("More",)}),
     (f"<nav><ul><li><button aria-haspopup=true>More</button>{THREE}</ul></nav>", {"openers": ("More",)}),
     ("<nav><ul><li><button aria-haspopup=dialog aria-controls=d>Ask</button><li><a href=/a>A</a></ul></nav>", {"openers": ()}),
+    (f"<nav><ul><li><a href='#ways'>Ways</a>{THREE}</ul></nav>", {"openers": ()}),
+    (f"<nav><ul role=menubar><li><a role=menuitem aria-haspopup=true aria-expanded=false>More</a>{THREE}</ul></nav>", {"openers": ()}),
     ("<nav><ul><li><a href='#top'>Up</a><li><a href=/a>A</a></ul></nav>", {"openers": ()}),
 ])  # fmt: skip
 def test_how_a_navigation_is_made(body: str, told: dict[str, object]) -> None:

@@ -250,4 +250,9 @@ async def test_what_crawlers_get_is_read_once_something_else_is_live_and_entries
     async with database.transaction() as session:
         await looks.read_home_again(session, site.id)
     await watching.look(database, quick, clock)
-    assert await crawled() == [], "of a page that does not answer nothing is known"
+    assert await crawled() == told, "of a page that does not answer is known what was"
+    brackwater.faults.at = {}
+    async with database.transaction() as session:
+        await looks.read_home_again(session, site.id)
+    await watching.look(database, quick, clock)
+    assert await crawled() == []

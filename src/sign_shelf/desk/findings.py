@@ -35,7 +35,7 @@ _checked: LRUCache[UUID, Checked] = LRUCache(60)
 
 def to_be_called(one: ToLook, now: datetime) -> str:
     """What the findings of a site come of: they are the same while this is."""
-    return f"{one.state} {one.inventory} {one.particulars} {clock_of(one.zone).now(now)[:10]} {one.answers} {one.live} {one.home}"
+    return f"{one.state} {one.inventory} {one.particulars} {clock_of(one.zone).now(now)[:10]} {one.answers} {one.home}"
 
 
 async def look(database: Database, site_id: UUID, now: datetime) -> None:

@@ -35,6 +35,7 @@ async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) 
     its time to be read keeps no address from being asked."""
     async with asyncio.TaskGroup() as together:
         together.create_task(_again_and_again(lambda: read_pages(database, fetcher), every_s))
+        together.create_task(_again_and_again(lambda: read_homes(database, fetcher), every_s))
         together.create_task(_again_and_again(lambda: ask_and_check(database, fetcher), every_s))
 
 
@@ -56,18 +57,23 @@ def _now() -> datetime:
 async def look(database: Database, fetcher: Fetcher, clock: Clock = _now) -> int:
     """Once around: which pages and addresses there are, what they answer, what follows. How many addresses were asked."""
     await read_pages(database, fetcher, clock)
+    await read_homes(database, fetcher, clock)
     return await ask_and_check(database, fetcher, clock)
 
 
 async def read_pages(database: Database, fetcher: Fetcher, clock: Clock = _now) -> None:
-    """Of sites whose pages are due, and the home pages of those at which something else is live."""
+    """Of sites whose pages are due."""
     async with database.transaction() as session:
         await readings.expect_readings(session, clock() + FIRST_READING)
         due = [site_id for site_id, _ in await readings.due(session, clock())]
     await _each(due, lambda site_id: _read_again(database, fetcher, site_id, clock))
+
+
+async def read_homes(database: Database, fetcher: Fetcher, clock: Clock = _now) -> None:
+    """The home pages of sites at which something else is live by now."""
     async with database.transaction() as session:
-        homes = [one for one in await looks.to_look(session) if one.live != one.state]
-    await _each(homes, lambda one: _read_home(database, fetcher, one, clock))
+        homes = await looks.homes_to_read(session)
+    await _each(homes, lambda home: _read_home(database, fetcher, *home, clock))
 
 
 async def _each(subjects: Iterable[Subject], act: Callable[[Subject], Awaitable[None]]) -> None:
@@ -94,10 +100,10 @@ async def _read_again(database: Database, fetcher: Fetcher, site_id: UUID, clock
             await inventory.read_one(database, fetcher, site_id, clock())
 
 
-async def _read_home(database: Database, fetcher: Fetcher, site: looks.ToLook, clock: Clock) -> None:
-    async with database.alone(queue.work_name("read home", str(site.site_id))) as alone:
+async def _read_home(database: Database, fetcher: Fetcher, site_id: UUID, state: str, clock: Clock) -> None:
+    async with database.alone(queue.work_name("read home", str(site_id))) as alone:
         if alone:
-            await crawled.read_home(database, fetcher, site.site_id, site.state, clock())
+            await crawled.read_home(database, fetcher, site_id, state, clock())
 
 
 async def ask_and_check(database: Database, fetcher: Fetcher, clock: Clock = _now) -> int:
@@ -111,7 +117,8 @@ async def ask_and_check(database: Database, fetcher: Fetcher, clock: Clock = _no
     async with database.transaction() as session:
         sites = await looks.to_look(session)
     for one in sites:
-        if findings.to_be_called(one, clock()) != one.looked:
+        # Where something else is live, the home page is read first: what it shows is not gone and back in between.
+        if one.live == one.state and findings.to_be_called(one, clock()) != one.looked:
             await _check(database, one, clock)
     return asked
 

@@ -31,7 +31,7 @@ class ToLook(NamedTuple):
     answers: str
     looked: str
     live: str
-    """The state that was live when the site's home page was read last; empty where it is to be read again."""
+    """The state that was live when the site's home page was read last."""
     home: str
     """Names the home page as it was read."""
 
@@ -77,9 +77,13 @@ async def gathered(session: Session, site_id: UUID, leads: str) -> None:
 
 
 async def saw_home(session: Session, site_id: UUID, state: str, page: LivePage | None, at: datetime) -> None:
-    """The site's home page as crawlers get it, while this state is live; None where it did not answer well."""
-    seen = {"live_state": state, "live_page": page.to_json() if page is not None else None, "live_at": at}
-    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(seen))
+    """The site's home page as crawlers get it, while this state is live; None where it did not answer well: then what was known
+    while the same was live stands."""
+    before = await begin(session, site_id)
+    if page is not None or before.live_state != state:
+        before.live_page = page.to_json() if page is not None else None
+    before.live_state, before.live_at = state, at
+    session.add(before)
 
 
 async def home(session: Session, site_id: UUID, state: str) -> LivePage | None:
@@ -89,8 +93,22 @@ async def home(session: Session, site_id: UUID, state: str) -> LivePage | None:
     return read(LivePage, row.live_page) if row is not None and row.live_page is not None else None
 
 
+async def homes_to_read(session: Session) -> Sequence[tuple[UUID, str]]:
+    """Sites at which something else is live than when their home pages were read, or whose home pages are to be read again;
+    with the state that is live."""
+    rows = await (await session.connection()).execute(_HOMES)
+    return [(row.id, row.live_state) for row in rows]
+
+
+_HOMES = text(
+    "SELECT site.id, site.live_state FROM site LEFT JOIN site_look look ON look.site_id = site.id"
+    " WHERE site.archived_at IS NULL AND (look.live_at IS NULL OR look.live_state <> site.live_state) ORDER BY site.key"
+)
+
+
 async def read_home_again(session: Session, site_id: UUID) -> None:
-    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(live_state=""))
+    """What is known of it stands until then."""
+    await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(live_at=None))
 
 
 async def looked(session: Session, site_id: UUID, name: str, at: datetime) -> None:

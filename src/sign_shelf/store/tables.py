@@ -478,9 +478,10 @@ class SiteLookRow(Table, table=True):
     """The state, the inventory, the day and the answers that the findings come of."""
     at: datetime | None = _at(nullable=True)
     live_state: str = ""
-    """What was live when the home page was read as crawlers get it (core/crawled); empty where it is to be read again."""
+    """What was live when the home page was read as crawlers get it (core/crawled)."""
     live_page: dict[str, Any] | None = _json(nullable=True)
     live_at: datetime | None = _at(nullable=True)
+    """None where it is to be read again."""
 
 
 class FindingRow(Table, table=True):

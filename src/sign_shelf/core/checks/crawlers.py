@@ -2,11 +2,13 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Iterator
+from dataclasses import replace
 
 from sign_shelf.core.basics.address import normal
 from sign_shelf.core.checks.check import Check, Code, SiteCheck, reads
 from sign_shelf.core.checks.finding import Finding
 from sign_shelf.core.checks.view import SiteView
+from sign_shelf.core.visitors.reach import home_of
 from sign_shelf.core.visitors.who_sees import walk_resolved
 
 _UNSEEN = "search engines and programs that read aloud may never learn of it"
@@ -41,21 +43,24 @@ OPENER = Code(
 
 
 def _in_html(view: SiteView) -> Iterator[Finding]:
-    """By what anybody gets on the home page, on any device: one HTML is for all of them."""
+    """By what anybody got on the home page when it was read, on any device: one HTML is for all of them."""
     if view.live is None:
         return
     base = view.site.site.base
+    there = frozenset(view.live.links)
+    home = home_of(view.site.pages)
     for location in view.site.template.locations:
         if location.shape == "section":
             continue
         wanted: dict[tuple[str, str], str] = {}
         for device in location.devices:
             source = view.prepared.source(location.key, device).menu
-            for entry in walk_resolved(view.prepared.resolve(location.key, view.lens(device)).items):
+            lens = replace(view.lens(device), at=view.live.at, page=home.ref if home is not None else None)
+            for entry in walk_resolved(view.prepared.resolve(location.key, lens).items):
                 address = normal(entry.href, base) if entry.href is not None else None
                 if source is not None and address is not None and address.startswith(("http://", "https://")):
                     wanted[source, entry.id] = address.partition("#")[0]
-        missing = {key for key, address in wanted.items() if address not in view.live.links}
+        missing = {key for key, address in wanted.items() if address not in there}
         if not missing:
             continue
         if len(missing) == len(wanted):
@@ -101,6 +106,6 @@ def _made(view: SiteView) -> Iterator[Finding]:
 
 
 CHECKS: tuple[Check, ...] = (
-    SiteCheck("crawlers", reads("trees", "arrangement", "inventory", "clock", "live"), (PLACE, ENTRY), _in_html),
+    SiteCheck("crawlers", reads("trees", "arrangement", "inventory", "live"), (PLACE, ENTRY), _in_html),
     SiteCheck("crawlers", reads("live"), (LANDMARK, NAME, LIST, CURRENT, OPENER), _made),
 )

@@ -18,8 +18,9 @@ class LiveNavigation(Model):
 
 
 class LivePage(Model):
-    """`links` are absolute addresses, without parts."""
+    """`links` are absolute addresses, without parts, in their order. `at` is when it was read, on the site's clock."""
 
     address: str
-    links: frozenset[str]
+    at: str
+    links: tuple[str, ...]
     navigations: tuple[LiveNavigation, ...]

@@ -20,7 +20,8 @@ _MENU_LINKS = 3
 """A region with fewer is no menu that lacks a landmark."""
 
 
-def read_live(url: str, tree: LexborHTMLParser) -> LivePage:
+def read_live(url: str, tree: LexborHTMLParser, at: str) -> LivePage:
+    """`at`: when it was read, on the site's clock."""
     links = {address for node in tree.css("a[href]")[:MOST_LINKS] if (address := _address(node, url)) is not None}
     roots = outermost(tree.css("nav, [role=navigation]"))
     landmarks = {root.mem_id for root in roots}
@@ -33,7 +34,7 @@ def read_live(url: str, tree: LexborHTMLParser) -> LivePage:
     found = tuple(
         _navigation(tree, root, root.mem_id in landmarks, url, own) for root in [*roots, *loose][:MOST_NAVIGATIONS]
     )
-    return LivePage(address=url, links=frozenset(links), navigations=found)
+    return LivePage(address=url, at=at, links=tuple(sorted(links)), navigations=found)
 
 
 def _address(node: LexborNode, url: str) -> str | None:
@@ -80,9 +81,9 @@ def _openers(root: LexborNode) -> Iterator[str]:
     """What says that it opens something, or stands before a level and leads nowhere, but is no button that says whether it is
     open. `summary` says so by itself."""
     for node in root.css(
-        "[aria-haspopup], [aria-controls], [aria-expanded], [onclick], a[href^='#'], a[href^='javascript' i]"
+        "[aria-haspopup], [aria-controls], [aria-expanded], [onclick], a[href='#'], a[href=''], a[href^='javascript' i]"
     ):
-        is_button = node.tag in {"button", "summary"} or attribute(node, "role") == "button"
+        is_button = node.tag in {"button", "summary"} or attribute(node, "role") in {"button", "menuitem"}
         says = node.tag == "summary" or attribute(node, "aria-expanded") in {"true", "false"}
         dialog = attribute(node, "aria-haspopup") == "dialog"
         opens = _has_level(node) or node.attributes.get("aria-controls") is not None
