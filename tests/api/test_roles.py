@@ -414,6 +414,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/sites/{site}/inventory/news"): (
         LOOKERS, plainly(f"{SITE}/inventory/news", params={"since": "2026-11-01T00:00:00Z"})
     ),
+    ("get", "/api/sites/{site}/inventory/versions/{version}"): (LOOKERS, plainly(f"{SITE}/inventory/versions/1")),
     ("put", "/api/sites/{site}/inventory/doubt"): (DOERS, doubted),
     ("post", "/api/sites/{site}/inventory/place"): (
         DOERS, plainly(f"{SITE}/inventory/place", json={"ref": "news", "menu": "header", "parent": None, "at": 0})

@@ -7,9 +7,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.inventory import (
+    Answered,
     Compared,
     KnownPage,
-    Look,
     News,
     Reading,
     SeenPage,
@@ -30,63 +30,68 @@ def known(path: str, content: str = "") -> KnownPage:
     return KnownPage(Page(ref=ref, path=path, title={"en": path}, language="en"), content or f"text of {path}")
 
 
-def seen(title: str, content: str = "", **more: object) -> Look:
-    return Look("page", SeenPage(title=title, language="en", content=content, **more))  # type: ignore[arg-type]
+def seen(title: str, content: str = "", **more: object) -> Answered:
+    return Answered("page", SeenPage(title=title, language="en", content=content, **more))  # type: ignore[arg-type]
 
 
 def told(
-    pages: Sequence[KnownPage], looks: dict[str, Look], listed: Sequence[str] | None = None, ending: str = ""
+    pages: Sequence[KnownPage], answers: dict[str, Answered], listed: Sequence[str] | None = None, ending: str = ""
 ) -> Compared:
-    paths = tuple(listed) if listed is not None else tuple(dict.fromkeys([one.page.path for one in pages] + [*looks]))
-    return compared(pages, Reading(looks, paths), language="en", ending=ending)
+    paths = tuple(listed) if listed is not None else tuple(dict.fromkeys([one.page.path for one in pages] + [*answers]))
+    return compared(pages, Reading(answers, paths), language="en", ending=ending)
 
 
 def kinds(found: Compared) -> list[tuple[str, str]]:
     return [(one.kind, one.ref) for one in found.news]
 
 
-@pytest.mark.parametrize(("look", "kind", "state"), [
-    (Look("gone"), "gone", "gone"),
-    (Look("hidden"), "unpublished", "hidden"),
-    (Look("none"), None, "published"),
-    (Look("unchanged"), None, "published"),
+@pytest.mark.parametrize(("answered", "kind", "state"), [
+    (Answered("gone"), "gone", "gone"),
+    (Answered("hidden"), "unpublished", "hidden"),
+    (Answered("none"), None, "published"),
+    (Answered("unchanged"), None, "published"),
     (seen("Fares", "fares text"), None, "published"),
     (seen("Fares and passes", "fares text"), "changed", "published"),
     (seen("Fares", "fares text", parts=("groups",)), "changed", "published"),
     (seen("Fares", "fares text", noindex=True), "changed", "published"),
-    (Look("moved", to=None), "gone", "gone"),
+    (Answered("moved", to=None), "gone", "gone"),
 ])  # fmt: skip
-def test_what_an_address_answers_is_what_becomes_of_its_page(look: Look, kind: str | None, state: str) -> None:
-    found = told([HOME, FARES], {"/fares": look})
+def test_what_an_address_answers_is_what_becomes_of_its_page(answered: Answered, kind: str | None, state: str) -> None:
+    found = told([HOME, FARES], {"/fares": answered})
     assert [one.kind for one in found.news] == ([kind] if kind else [])
     assert {page.ref: page.state for page in found.pages} == {"home": "published", "fares": state}
-    assert kinds(told([HOME, FARES], {"/fares": look}, listed=["/"])) == kinds(found), "no sitemap decides on it"
+    assert kinds(told([HOME, FARES], {"/fares": answered}, listed=["/"])) == kinds(found), "no sitemap decides on it"
 
 
 def test_a_page_that_was_gone_comes_back_with_its_reference() -> None:
     gone = KnownPage(FARES.page.model_copy(update={"state": "gone"}), "fares text")
-    for look in (Look("unchanged"), seen("Fares", "fares text")):
-        found = told([HOME, gone], {"/fares": look})
+    for answered in (Answered("unchanged"), seen("Fares", "fares text")):
+        found = told([HOME, gone], {"/fares": answered})
         assert (kinds(found), found.pages[1].state) == ([("back", "fares")], "published")
-    assert kinds(told([HOME, gone], {"/fares": Look("gone")})) == []
+    assert kinds(told([HOME, gone], {"/fares": Answered("gone")})) == []
 
 
 def test_a_page_moves_by_a_redirect_for_good_or_with_its_title_and_text() -> None:
-    by_redirect = told([HOME, FARES], {"/fares": Look("moved", SeenPage("Fares", content="new words"), to="/prices")})
-    by_content = told([HOME, FARES], {"/fares": Look("gone"), "/prices": seen("Fares", "fares text")})
+    by_redirect = told(
+        [HOME, FARES], {"/fares": Answered("moved", SeenPage("Fares", content="new words"), to="/prices")}
+    )
+    by_content = told([HOME, FARES], {"/fares": Answered("gone"), "/prices": seen("Fares", "fares text")})
     for found in (by_redirect, by_content):
         assert kinds(found) == [("moved", "fares")]
         assert [page.path for page in found.pages] == ["/", "/prices"]
     # Another text, another title, or two that came alike: one page went and another came.
     for other in ({"/prices": seen("Fares", "else")}, {"/prices": seen("Prices", "fares text")}):
-        assert kinds(told([HOME, FARES], {"/fares": Look("gone"), **other})) == [("gone", "fares"), ("new", "prices")]
+        assert kinds(told([HOME, FARES], {"/fares": Answered("gone"), **other})) == [
+            ("gone", "fares"),
+            ("new", "prices"),
+        ]
     twins = {"/a": seen("Fares", "fares text"), "/b": seen("Fares", "fares text")}
-    assert ("gone", "fares") in kinds(told([HOME, FARES], {"/fares": Look("gone"), **twins}))
+    assert ("gone", "fares") in kinds(told([HOME, FARES], {"/fares": Answered("gone"), **twins}))
 
 
 def test_a_redirect_to_a_page_that_is_known_is_an_end_and_says_where_it_leads() -> None:
     both = [HOME, FARES, known("/prices")]
-    found = told(both, {"/fares": Look("moved", SeenPage("Prices"), to="/prices")})
+    found = told(both, {"/fares": Answered("moved", SeenPage("Prices"), to="/prices")})
     assert [(one.kind, one.because) for one in found.news] == [("gone", "its address leads to /prices for good")]
 
 
@@ -100,41 +105,41 @@ def test_new_pages_are_named_by_their_titles_or_their_addresses_and_stand_below_
     assert [page.ref for page in top_level([one.after for one in found.news])] == ["fares", "day-trips"]
 
 
-LOOKS = st.one_of(
-    st.sampled_from([Look("gone"), Look("hidden"), Look("none"), Look("unchanged")]),
+ANSWERS = st.one_of(
+    st.sampled_from([Answered("gone"), Answered("hidden"), Answered("none"), Answered("unchanged")]),
     st.builds(seen, st.sampled_from(["One", "Two", "Three"]), st.sampled_from(["x", "y", ""])),
-    st.builds(lambda to: Look("moved", SeenPage("Moved", content="z"), to=to), st.sampled_from([f"/{n}" for n in range(8)])),
+    st.builds(lambda to: Answered("moved", SeenPage("Moved", content="z"), to=to), st.sampled_from([f"/{n}" for n in range(8)])),
 )  # fmt: skip
 
 
-def sound(look: Look, looks: dict[str, Look]) -> Look:
+def sound(answered: Answered, answers: dict[str, Answered]) -> Answered:
     """Where a move leads is what stands there, where that is asked as well."""
-    there = looks.get(look.to or "", look)
-    if look.answer != "moved" or there is look:
-        return look
-    return Look("moved", there.page, to=look.to) if there.answer == "page" else Look("none")
+    there = answers.get(answered.to or "", answered)
+    if answered.answer != "moved" or there is answered:
+        return answered
+    return Answered("moved", there.page, to=answered.to) if there.answer == "page" else Answered("none")
 
 
 @given(
     st.lists(st.sampled_from([known(f"/{n}", "x" if n % 2 else "y") for n in range(6)]), unique_by=lambda one: one.page.ref),
-    st.dictionaries(st.sampled_from([f"/{n}" for n in range(8)]), LOOKS),
+    st.dictionaries(st.sampled_from([f"/{n}" for n in range(8)]), ANSWERS),
 )  # fmt: skip
 def test_references_stay_addresses_are_had_once_and_nothing_is_told_twice(
-    pages: list[KnownPage], looks: dict[str, Look]
+    pages: list[KnownPage], answers: dict[str, Answered]
 ) -> None:
-    looks = {path: sound(look, looks) for path, look in looks.items()}
-    found = told([HOME, *pages], looks)
+    answers = {path: sound(answered, answers) for path, answered in answers.items()}
+    found = told([HOME, *pages], answers)
     refs = [page.ref for page in found.pages]
     assert refs[: 1 + len(pages)] == ["home", *(one.page.ref for one in pages)]
     assert len(set(refs)) == len(refs)
     assert len({page.path for page in found.pages}) == len(refs)
-    asked = {one.page.ref: looks[one.page.path].answer for one in pages if one.page.path in looks}
+    asked = {one.page.ref: answers[one.page.path].answer for one in pages if one.page.path in answers}
     for one in found.news:
         if one.kind in {"gone", "unpublished"}:
             assert asked[one.ref] in {"gone", "hidden", "moved"}, "only its own address says so"
     # What is asked next answers as the site now is: no address that led elsewhere is asked again.
     after = [KnownPage(page, found.contents[page.ref]) for page in found.pages]
-    again = {path: look for path, look in looks.items() if look.answer != "moved"}
+    again = {path: answered for path, answered in answers.items() if answered.answer != "moved"}
     assert kinds(told(after, again, listed=[page.path for page in found.pages])) == []
 
 

@@ -87,6 +87,8 @@ async def test_pages_come_move_go_and_come_back(reads: Reads, brackwater: StandI
     pages = {one["ref"]: one for one in (await as_ines.get(f"{SITE}/pages", params={"limit": 500})).json()}
     assert pages["fares-groups"]["path"] == "/group-trips"
     assert pages["timetables-winter"]["state"] == "gone"
+    seen = (await as_ines.get(f"{SITE}/inventory/pages/fares-groups/without")).json()["page"]
+    assert (seen["status"], seen["seen_at"]) == (200, seen["asked_at"]), "of where it is now"
     brackwater.faults.at = {}
     assert {one["ref"]: one["kind"] for one in await reads()} == {"timetables-winter": "back"}
     told = await asked_for(as_ines)
@@ -94,17 +96,17 @@ async def test_pages_come_move_go_and_come_back(reads: Reads, brackwater: StandI
 
 
 async def test_every_version_of_the_inventory_can_be_had_again(
-    reads: Reads, brackwater: StandIn, database: Database
+    reads: Reads, brackwater: StandIn, as_ines: httpx.AsyncClient
 ) -> None:
     await reads()
 
-    async def now() -> tuple[int, Any]:
-        async with database.transaction() as session:
-            row = await sites.site_by_key(session, "brackwater")
-            assert row is not None
-            return row.inventory, await sites.pages_of_site(session, row.id)
+    async def had(version: int | None = None) -> dict[str, Any]:
+        where = f"versions/{version}" if version is not None else f"versions/{(await asked_for(as_ines))['version']}"
+        answer = await as_ines.get(f"{SITE}/inventory/{where}")
+        assert answer.status_code == 200, answer.text
+        return {one["ref"]: one for one in answer.json()}
 
-    kept = [await now()]
+    kept = [((await asked_for(as_ines))["version"], await had())]
     for more in (
         {"/offers/winter": "Winter offers"},
         {"/offers/winter": "Winter sun", "/about-us": {"was": "/about"}},
@@ -112,13 +114,10 @@ async def test_every_version_of_the_inventory_can_be_had_again(
     ):
         brackwater.more_pages.wanted = more
         await reads()
-        kept.append(await now())
-    async with database.transaction() as session:
-        row = await sites.site_by_key(session, "brackwater")
-        assert row is not None
-        for version, pages in kept:
-            then = await records.pages_at(session, row.id, version, kept[-1][1])
-            assert {page.ref: page for page in then} == {page.ref: page for page in pages}, version
+        kept.append(((await asked_for(as_ines))["version"], await had()))
+    assert len({version for version, _ in kept}) == 4
+    for version, pages in kept:
+        assert await had(version) == pages, version
 
 
 @pytest.mark.parametrize(("at", "says"), [
@@ -209,6 +208,14 @@ async def test_new_pages_of_the_top_level_are_put_into_a_draft_that_nobody_began
     assert [item["target"] for item in inside[-2:]] == [{"page": "tides"}, {"page": "weather"}]
     assert (await as_ines.get(f"{SITE}/menus/header?in=live")).json()["hash"] == live
     assert [one["path"] for one in (await asked_for(as_ines))["new"]] == ["/fares/lost"]
+    # Too many at once are people's to place.
+    brackwater.more_pages.wanted = {f"/extra-{at}": f"Extra {at}" for at in range(51)}
+    await reads()
+    assert len((await asked_for(as_ines))["new"]) == 51
+    settings = (await as_ines.get(f"{SITE}/settings")).json()
+    headers = {"if-match": f'"{settings["hash"]}"'}
+    kept = await as_ines.put(f"{SITE}/settings", json={"read_every": "never"}, headers=headers)
+    assert (kept.status_code, (await asked_for(as_ines))["due_at"]) == (200, None)
 
 
 async def test_what_goes_with_a_page_and_a_planned_end_belongs_to_the_timeline(

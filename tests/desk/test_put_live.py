@@ -54,6 +54,26 @@ async def test_what_is_put_live_is_what_the_page_shows(
     assert sum("is live and verified" in line for line in says) == 1
 
 
+async def test_a_site_that_keeps_its_menus_is_told_until_when_pages_are_there(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    today = f"{datetime.now(UTC):%Y-%m-%d}"
+    ends = await as_ines.put("/api/sites/brackwater/inventory/pages/timetables-winter/ends", json={"ends": today})
+    assert ends.status_code == 204, ends.text
+    async with httpx.AsyncClient(trust_env=False) as visitor:
+
+        async def header() -> str:
+            page = (await visitor.get(f"{brackwater.base}about")).text
+            return page.partition('data-place="header"')[2].partition("</nav>")[0]
+
+        assert 'href="/timetables/winter"' in await header(), "it was not told yet"
+        await edited(as_ines)
+        await ask(as_ines)
+        await run_jobs()
+        assert "Quiet lounge" in await header()
+        assert 'href="/timetables/winter"' not in await header()
+
+
 async def test_before_it_goes_it_is_told_whose_edits_go_where_and_only_that_goes(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
 ) -> None:

@@ -1380,6 +1380,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/inventory/versions/{version}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Version
+         * @description The pages as they were in that version of the inventory.
+         */
+        get: operations["version_api_sites__site__inventory_versions__version__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/keys/{kind}": {
         parameters: {
             query?: never;
@@ -7992,6 +8012,31 @@ export interface operations {
                 };
                 content: {
                     "application/json": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    version_api_sites__site__inventory_versions__version__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                version: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PageOut"][];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -22,7 +22,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading.again import Again, Before, Kept, read_again
 from sign_shelf.outside.reading.sitemap import SitemapFile
 from sign_shelf.store import inventory, ledger, looks, sites
-from sign_shelf.store.database import Database
+from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import PageSeenRow, SiteReadingRow, SiteRow
 
 log = structlog.get_logger()
@@ -137,7 +137,7 @@ async def _keep(database: Database, site_id: UUID, again: Again, told: Compared,
             ],
         })  # fmt: skip
         await looks.read_home_again(session, site_id)
-        await put_top_level(session, site, [one.after for one in news if one.kind == "new"], now)
+    await put_top_level(database, site_id, [one.after for one in news if one.kind == "new"], now)
 
 
 def _only_end(page: Page | None, one: News) -> bool:
@@ -154,7 +154,7 @@ def _sightings(
     was = {one.ref: one.before.path for one in told.news if one.before is not None}
     rows = []
     for page in told.pages:
-        asked = again.asked.get(was.get(page.ref, page.path))
+        asked = again.asked.get(page.path) or again.asked.get(was.get(page.ref, page.path))
         kept = again.listed.get(page.path, Kept())
         row = before.get(page.ref) or PageSeenRow(site_id=site.id, ref=page.ref, alternates={})
         values = row.model_dump() | {
@@ -167,13 +167,20 @@ def _sightings(
                 "etag": asked.kept.etag,
                 "modified": asked.kept.modified,
             }
-            if asked.look.answer in {"page", "unchanged", "moved"}:
+            if asked.answered.answer in {"page", "unchanged", "moved"}:
                 values["seen_at"] = now
-            if asked.look.page is not None:
-                values["alternates"] = dict(asked.look.page.alternates)
+            if asked.answered.page is not None:
+                values["alternates"] = dict(asked.answered.page.alternates)
         if page.ref not in before or values != row.model_dump():
             rows.append(values)
     return rows
+
+
+async def in_rhythm(session: Session, site_id: UUID, every: str, now: datetime) -> None:
+    """Another rhythm holds from now on: it begins with a reading, where it wants any."""
+    await inventory.read_by(session, site_id, now)
+    if every == "never":
+        await inventory.put_reading(session, site_id, {"due_at": now + NEVER})
 
 
 async def read_now(database: Database, person: Person, site_key: str, now: datetime) -> None:

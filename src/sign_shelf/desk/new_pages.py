@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
+import structlog
+
 from sign_shelf.core.basics.ids import ReadableIds, slug
-from sign_shelf.core.errors import NotFound
+from sign_shelf.core.errors import NotFound, Refusal
 from sign_shelf.core.inventory import Placing, placing
 from sign_shelf.core.inventory.placing import top_level
 from sign_shelf.core.model.menu import Link, MenuDocument, PageTarget, walk
@@ -16,12 +18,13 @@ from sign_shelf.core.model.tree import insert, numbers
 from sign_shelf.core.outline.called import title
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.desk.portfolio import Board, View, board, facts_of, site_row, unknown_menu
+from sign_shelf.desk.portfolio import Board, View, facts_of, site_row, unknown_menu
 from sign_shelf.desk.workplace import Workplace, edit_in, put_tree, to_edit
 from sign_shelf.store import changes, inventory, ledger, menus, sites, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SiteRow
 
+log = structlog.get_logger()
 TITLE = "New pages"
 """Of the change that they are put in by themselves."""
 MOST_AT_ONCE = 50
@@ -108,7 +111,7 @@ async def place(
     where = f"sites/{site_key}/inventory/place"
     require(person, "edit", where, site_key)
     async with database.transaction() as session:
-        site = await site_row(session, person, site_key, lock=True)
+        site = await site_row(session, person, site_key)
         page = next((one for one in await sites.pages_of_site(session, site.id) if one.ref == ref), None)
         if page is None:
             raise NotFound(f"{site.name} has no page @{ref}.", where=where, remedy="Look at its pages again.")
@@ -153,17 +156,22 @@ async def dismiss(database: Database, person: Person, site_key: str, refs: Seque
         return done
 
 
-async def put_top_level(session: Session, site: SiteRow, fresh: Sequence[Page], now: datetime) -> None:
+async def put_top_level(database: Database, site_id: UUID, fresh: Sequence[Page], now: datetime) -> None:
     """Where the site wants it, new pages of its top level are put into a menu's draft: a change of its own, which people
-    look at before anything of it goes live."""
-    into = facts_of(site).pages.into
+    look at before anything of it goes live. Where that cannot be, they wait to be placed like every other."""
     mine = top_level(fresh)
-    if (
-        into is None
-        or not mine
-        or len(mine) > MOST_AT_ONCE
-        or into not in (await states.state(session, site.live_state)).menus
-    ):
+    if not mine or len(mine) > MOST_AT_ONCE:
+        return
+    try:
+        async with database.transaction() as session:
+            await _put_top_level(session, await sites.site_by_id(session, site_id), mine, now)
+    except Refusal as refused:
+        log.warning("new_pages_not_put", site=str(site_id), says=str(refused))
+
+
+async def _put_top_level(session: Session, site: SiteRow, mine: Sequence[Page], now: datetime) -> None:
+    into = facts_of(site).pages.into
+    if into is None or into not in (await states.state(session, site.live_state)).menus:
         return
     change = await changes.open_by_nobody(session, site.id, TITLE)
     if change is None:
@@ -176,7 +184,3 @@ async def put_top_level(session: Session, site: SiteRow, fresh: Sequence[Page], 
     await inventory.settle(session, site.id, [page.ref for page in mine], "placed", by=None, now=now)
     says = f"{len(mine)} new page{'s' if len(mine) > 1 else ''} of {site.name} put into the change {TITLE}"
     ledger.write(session, "pages", says, at=now, site_id=site.id, change=str(change.id))
-
-
-async def new_pages_of(session: Session, person: Person, site_key: str, view: View) -> list[NewPage]:
-    return await new_pages(session, await board(session, person, site_key, view))

@@ -87,7 +87,7 @@ async def lead(
     where = f"sites/{site_key}/menus/{menu}"
     require(person, "edit", where, site_key)
     async with database.transaction() as session:
-        site = await site_row(session, person, site_key, lock=True)
+        site = await site_row(session, person, site_key)
         if page not in {one.ref for one in await sites.pages_of_site(session, site.id)}:
             raise NotFound(f"{site.name} has no page @{page}.", where=where, remedy="Choose another page.")
         at = await to_edit(session, person, site, view, now)

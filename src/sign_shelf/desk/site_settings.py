@@ -10,11 +10,12 @@ from sign_shelf.core.errors import Clash, StaleWrite
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.site import OtherHost, PagesKept, Particulars, Policy
 from sign_shelf.core.model.template import Template
+from sign_shelf.desk import inventory
 from sign_shelf.desk.permission import Person, Role, require, role_may
 from sign_shelf.desk.portfolio import board, facts_of, menu_on_shelf, site_row
 from sign_shelf.outside.endpoint import discover
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import inventory, ledger, people, sites
+from sign_shelf.store import ledger, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SiteRow
 
@@ -86,8 +87,7 @@ async def keep(
         ):
             raise Clash(f"Another site on the shelf is at {after.base}.", where=where, remedy="Write another address.")
         if after.pages.every != before.pages.every:
-            # Sooner than in the old rhythm; where none is wanted, what is due is put off when it comes.
-            await inventory.read_by(session, site.id, now)
+            await inventory.in_rhythm(session, site.id, after.pages.every, now)
         says = _says(before, after)
         site.name, site.base, site.endpoint = after.name, after.base, endpoint
         site.particulars = after.to_json()

@@ -65,7 +65,7 @@ async def read_pages(database: Database, fetcher: Fetcher, clock: Clock = _now) 
     """Of sites whose pages are due."""
     async with database.transaction() as session:
         await readings.expect_readings(session, clock() + FIRST_READING)
-        due = [site_id for site_id, _ in await readings.due(session, clock())]
+        due = await readings.due(session, clock())
     await _each(due, lambda site_id: _read_again(database, fetcher, site_id, clock))
 
 

@@ -18,14 +18,14 @@ from sign_shelf.store.tables import PageNewsRow, PageRow, PageSeenRow, SiteReadi
 AT_ONCE = 1_000
 
 
-async def due(session: Session, now: datetime) -> Sequence[tuple[UUID, str]]:
-    """Sites whose pages are to be read now, with their keys; those that wait longest first."""
+async def due(session: Session, now: datetime) -> Sequence[UUID]:
+    """Sites whose pages are to be read now; those that wait longest first."""
     rows = await (await session.connection()).execute(_DUE, {"now": now})
-    return [(row.id, row.key) for row in rows]
+    return [row.id for row in rows]
 
 
 _DUE = text(
-    "SELECT site.id, site.key FROM site JOIN site_reading reading ON reading.site_id = site.id"
+    "SELECT site.id FROM site JOIN site_reading reading ON reading.site_id = site.id"
     " WHERE site.archived_at IS NULL AND reading.due_at <= :now ORDER BY reading.due_at"
 )
 
@@ -117,21 +117,11 @@ async def news_since(session: Session, site_id: UUID, since: datetime, limit: in
     return list(await session.exec(query.order_by(col(PageNewsRow.id).desc()).limit(limit)))
 
 
-async def to_be_placed(session: Session, site_id: UUID, refs: Iterable[str] | None = None) -> Sequence[PageNewsRow]:
+async def to_be_placed(session: Session, site_id: UUID) -> Sequence[PageNewsRow]:
     """New pages that nobody placed or dismissed; those that came last first."""
     query = select(PageNewsRow).where(PageNewsRow.site_id == site_id, PageNewsRow.kind == "new")
     query = query.where(col(PageNewsRow.settled).is_(None))
-    if refs is not None:
-        query = query.where(col(PageNewsRow.ref).in_(list(refs)))
     return list(await session.exec(query.order_by(col(PageNewsRow.id).desc())))
-
-
-async def waiting(session: Session, site_ids: Iterable[UUID]) -> Mapping[UUID, int]:
-    """How many new pages wait to be placed."""
-    query = select(PageNewsRow.site_id, func.count()).where(
-        col(PageNewsRow.site_id).in_(list(site_ids)), PageNewsRow.kind == "new", col(PageNewsRow.settled).is_(None)
-    )
-    return dict((await session.exec(query.group_by(col(PageNewsRow.site_id)))).all())
 
 
 async def settle(

@@ -72,7 +72,8 @@ export function OnePage({ site, page, editable, onClose }: Props) {
                   'no end is planned'
                 )}
                 <span className="block text-note text-ink-2">
-                  From that day on its entries show to nobody, and what leads there is told in time.
+                  From that day on its entries show to nobody; a site that keeps its own menus learns of it
+                  when the menu goes live the next time.
                 </span>
               </dd>
             </Known>

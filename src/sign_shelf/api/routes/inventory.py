@@ -1,16 +1,17 @@
 """The pages of a site: how far they are known, what came to differ, new ones to be placed, and what goes with a page."""
 
 import asyncio
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Query
-from pydantic import BaseModel, Field
+from fastapi import APIRouter, Path, Query
+from pydantic import AwareDatetime, BaseModel, Field
 
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen, whole_site
-from sign_shelf.api.models import Answer
+from sign_shelf.api.models import Answer, PageOut
 from sign_shelf.core.basics.text import Day
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.inventory import NewsKind
@@ -20,7 +21,7 @@ from sign_shelf.core.visitors.without import Without, without
 from sign_shelf.desk import inventory as desk
 from sign_shelf.desk import new_pages
 from sign_shelf.desk.led_to import led_to_from
-from sign_shelf.desk.portfolio import board, facts_of
+from sign_shelf.desk.portfolio import board, facts_of, site_row
 from sign_shelf.store import inventory, sites
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["pages"])
@@ -237,11 +238,9 @@ async def answer_doubt(site: str, body: DoubtBody, database: Db, person: Someone
 @router.get("/inventory/news")
 async def news(
     site: str, database: Db, person: Someone, view: In,
-    since: Annotated[datetime, Query(description="From this moment on, such as 2026-11-23T00:00:00Z.")],
+    since: Annotated[AwareDatetime, Query(description="From this moment on, such as 2026-11-23T00:00:00Z.")],
 ) -> list[NewsOut]:  # fmt: skip
     """What came to differ on the site, the newest first, with the menus that lead there."""
-    if since.tzinfo is None:
-        raise NotFound("The moment lacks its offset.", where="since", remedy="Write one like 2026-11-23T00:00:00Z.")
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         rows = await inventory.news_since(session, found.site.id, since, MOST_NEWS)
@@ -275,6 +274,20 @@ def _differs(before: dict[str, Any] | None, after: dict[str, Any]) -> list[str]:
     if before.get("type") != after.get("type"):
         found.append(f"is {after.get('type', 'page')}, was {before.get('type', 'page')}")
     return found
+
+
+@router.get("/inventory/versions/{version}")
+async def version(
+    site: str, version: Annotated[int, Path(ge=0, le=2_000_000_000)], database: Db, person: Someone
+) -> list[PageOut]:
+    """The pages as they were in that version of the inventory."""
+    async with database.transaction() as session:
+        row = await site_row(session, person, site)
+        pages = await inventory.pages_at(session, row.id, version, await sites.pages_of_site(session, row.id))
+    return [
+        PageOut(ref=one.ref, path=one.path, title=one.title, type=one.type, state=one.state, parts=list(one.parts), places=[])
+        for one in pages
+    ]  # fmt: skip
 
 
 @router.post("/inventory/place")
@@ -332,7 +345,7 @@ async def what_if(site: str, ref: str, database: Db, person: Someone, view: In, 
     )  # fmt: skip
 
 
-def _cut_off(told: Without, pages: Any) -> list[CutOffOut]:
+def _cut_off(told: Without, pages: Mapping[str, Page]) -> list[CutOffOut]:
     return [
         CutOffOut(device=device, pages=[_title(pages[ref]) for ref in refs]) for device, refs in told.cut_off.items()
     ]

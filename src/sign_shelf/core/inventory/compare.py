@@ -11,7 +11,7 @@ from typing import Literal
 
 from sign_shelf.core.basics.ids import ReadableIds
 from sign_shelf.core.inventory.naming import directory, parent_of, stem_of, words_of_path
-from sign_shelf.core.inventory.seen import KnownPage, Look, Reading, SeenPage
+from sign_shelf.core.inventory.seen import Answered, KnownPage, Reading, SeenPage
 from sign_shelf.core.model.menu import Model
 from sign_shelf.core.model.site import Page
 
@@ -61,7 +61,7 @@ def doubt(known: Sequence[Page], news: Iterable[News], *, listed: int, listed_be
 class _Comparison:
     def __init__(self, known: Sequence[KnownPage], reading: Reading, language: str, ending: str, home: str) -> None:
         self.known = known
-        self.looks = reading.looks
+        self.answers = reading.answers
         self.listed = reading.listed
         self.language = language
         self.ending = ending
@@ -76,9 +76,9 @@ class _Comparison:
 
     def run(self) -> Compared:
         for one in self.known:
-            look = self.looks.get(one.page.path)
-            if look is not None:
-                self._again(one, look)
+            answered = self.answers.get(one.page.path)
+            if answered is not None:
+                self._again(one, answered)
         fresh = self._fresh()
         self._moved_by_content(fresh)
         for one, kind in self.lost:
@@ -86,10 +86,10 @@ class _Comparison:
         self._new([path for path in fresh if path not in self.taken])
         return Compared(tuple(self.after.values()), self.contents, tuple(self.news))
 
-    def _again(self, one: KnownPage, look: Look) -> None:
+    def _again(self, one: KnownPage, answered: Answered) -> None:
         page = one.page
         absent = page.state in {"gone", "hidden"}
-        match look.answer:
+        match answered.answer:
             case "none":
                 pass
             case "unchanged" if absent:
@@ -97,20 +97,24 @@ class _Comparison:
             case "unchanged":
                 pass
             case "page":
-                after = self._told(page, look.page)
+                after = self._told(page, answered.page)
                 if absent:
-                    self._put(one, "back", _with(after, state="published"), look.page)
+                    self._put(one, "back", _with(after, state="published"), answered.page)
                 elif after != page:
-                    self._put(one, "changed", after, look.page)
-                self._opened(page.ref, look.page)
-            case "moved" if look.to is not None and self._free(look.to):
-                after = _with(self._told(page, look.page), path=look.to, state="published")
-                self._put(one, "moved", after, look.page, because="its old address leads there for good")
-                self.taken.add(look.to)
-            case "moved" if look.to == page.path:
+                    self._put(one, "changed", after, answered.page)
+                self._opened(page.ref, answered.page)
+            case "moved" if answered.to is not None and self._free(answered.to):
+                after = _with(self._told(page, answered.page), path=answered.to, state="published")
+                self._put(one, "moved", after, answered.page, because="its old address leads there for good")
+                self.taken.add(answered.to)
+            case "moved" if answered.to == page.path:
                 pass
             case "moved" if page.state != "gone":
-                because = f"its address leads to {look.to} for good" if look.to else "its address leads to another site"
+                because = (
+                    f"its address leads to {answered.to} for good"
+                    if answered.to
+                    else "its address leads to another site"
+                )
                 self._put(one, "gone", _with(page, state="gone"), because=because)
             case "gone" if page.state != "gone":
                 self.lost.append((one, "gone"))
@@ -127,11 +131,11 @@ class _Comparison:
         """Paths that no known page has; None where nobody opened it."""
         found: dict[str, SeenPage | None] = {}
         for path in self.listed:
-            if path not in self.at and path not in self.taken and path not in self.looks:
+            if path not in self.at and path not in self.taken and path not in self.answers:
                 found[path] = None
-        for path, look in self.looks.items():
-            if path not in self.at and path not in self.taken and look.answer == "page":
-                found[path] = look.page
+        for path, answered in self.answers.items():
+            if path not in self.at and path not in self.taken and answered.answer == "page":
+                found[path] = answered.page
         order = {path: at for at, path in enumerate(self.listed)}
         return dict(sorted(found.items(), key=lambda pair: order.get(pair[0], len(order))))
 
@@ -160,8 +164,8 @@ class _Comparison:
         refs = {directory(page.path): page.ref for page in self.after.values() if page.state != "gone"}
         began = []
         for path in paths:
-            look = self.looks.get(path)
-            seen = look.page if look is not None else None
+            answered = self.answers.get(path)
+            seen = answered.page if answered is not None else None
             if path == self.home and "home" not in self.after:
                 ref = "home"
             else:

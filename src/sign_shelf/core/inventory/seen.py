@@ -27,7 +27,7 @@ class SeenPage:
 
 
 @dataclass(frozen=True)
-class Look:
+class Answered:
     """An address of the site that was asked. `to`: the path on the site that a move leads to. `page` is what stands there,
     after a move too."""
 
@@ -38,9 +38,9 @@ class Look:
 
 @dataclass(frozen=True)
 class Reading:
-    """`looks` by path. `listed`: every path that the sitemaps name or that links lead to, in that order, asked or not."""
+    """`answers` by path. `listed`: every path that the sitemaps name or that links lead to, in that order, asked or not."""
 
-    looks: Mapping[str, Look]
+    answers: Mapping[str, Answered]
     listed: tuple[str, ...]
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Literal
 
-from sign_shelf.core.basics.text import Address, Key, Label, MenuRef, PageRef, RuleText
+from sign_shelf.core.basics.text import Address, Day, Key, Label, MenuRef, PageRef, RuleText
 from sign_shelf.core.model.asked import asked_for
 from sign_shelf.core.model.facts import FactName, FactSet, FactType
 from sign_shelf.core.model.includes import all_included
@@ -13,10 +13,12 @@ from sign_shelf.core.model.tree import targeted_pages
 
 
 class PlacedPage(Model):
-    """Where a page stands and what it is called, so that a site can turn references into addresses."""
+    """Where a page stands and what it is called, so that a site can turn references into addresses. From the day `ends` on, on the
+    site's clock, entries that lead there show to nobody."""
 
     path: Address
     title: Label = {}
+    ends: Day | None = None
 
 
 class PlacedMenu(Model):
@@ -54,7 +56,7 @@ def placed_menu(
         menu=menu,
         included=within,
         pages={
-            ref: PlacedPage(path=known[ref].path, title=known[ref].title)
+            ref: PlacedPage(path=known[ref].path, title=known[ref].title, ends=known[ref].ends)
             for one in (menu, *within.values())
             for ref in targeted_pages(one.items)
             if ref in known

@@ -13,7 +13,7 @@ from protego import Protego
 
 from sign_shelf.core.basics.address import normal, origin, path_of
 from sign_shelf.core.errors import NoAnswer, SourceRefused
-from sign_shelf.core.inventory import Look, Reading
+from sign_shelf.core.inventory import Answered, Reading
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import MAX_REDIRECTS, Fetched, Fetcher, only_if_changed
 from sign_shelf.outside.reading.inventory import READ_BYTES, READ_S, Followed, Progress, sitemaps_of
@@ -48,7 +48,7 @@ class Before:
 @dataclass(frozen=True)
 class Asked:
     status: int | None
-    look: Look
+    answered: Answered
     kept: Kept
 
 
@@ -65,14 +65,14 @@ class Again:
     notes: list[str] = field(default_factory=list)
 
     def reading(self) -> Reading:
-        return Reading({path: one.look for path, one in self.asked.items()}, tuple(self.listed))
+        return Reading({path: one.answered for path, one in self.asked.items()}, tuple(self.listed))
 
 
 async def read_again(fetcher: Fetcher, home_url: str, before: Before, progress: Progress) -> Again:
     """Raises SourceRefused where the home page does not answer: then nothing is known of the others either."""
     again = Again()
     home, page = await _ask(fetcher, home_url, before.pages.get(home_url, Kept()))
-    if home.look.answer not in {"page", "unchanged", "moved"}:
+    if home.answered.answer not in {"page", "unchanged", "moved"}:
         raise SourceRefused(f"The home page is answered with {home.status or 'nothing that helps'}.", where=home_url)
     again.asked[path_of(home_url)] = home
     robots = await _robots(fetcher, home_url, again)
@@ -124,7 +124,7 @@ async def _look(
     while at < min(len(waiting), ASKED) and read <= READ_BYTES and monotonic() <= until:
         batch = [url for url in waiting[at : min(at + _AT_ONCE, ASKED)] if robots.can_fetch(url, AGENT)]
         at = min(at + _AT_ONCE, ASKED)
-        kept = [replace(before.pages.get(url, Kept())) for url in batch]
+        kept = [before.pages.get(url, Kept()) for url in batch]
         answers = await asyncio.gather(*(_ask(fetcher, url, one) for url, one in zip(batch, kept, strict=True)))
         for url, (asked, page) in zip(batch, answers, strict=True):
             again.asked[path_of(url)] = asked
@@ -171,24 +171,24 @@ async def _ask(fetcher: Fetcher, url: str, kept: Kept) -> tuple[Asked, ReadPage 
             for_good = for_good and answer.status in _FOR_GOOD
             next_ = normal(goal, at)
             if next_ is None or origin(next_) != origin(url):
-                left = Look("moved" if for_good else "none")
+                left = Answered("moved" if for_good else "none")
                 return Asked(answer.status, left, kept), None
             at = next_
     except SourceRefused:
         pass
-    return Asked(None, Look("none"), kept), None
+    return Asked(None, Answered("none"), kept), None
 
 
 async def _told(url: str, at: str, for_good: bool, answer: Fetched, kept: Kept) -> tuple[Asked, ReadPage | None]:
     status = answer.status
     if status == 304 and at == url:
-        return Asked(status, Look("unchanged"), kept), None
+        return Asked(status, Answered("unchanged"), kept), None
     if status in {404, 410}:
-        return Asked(status, Look("gone"), kept), None
+        return Asked(status, Answered("gone"), kept), None
     if status in {401, 403}:
-        return Asked(status, Look("hidden"), kept), None
+        return Asked(status, Answered("hidden"), kept), None
     if status != 200 or not answer.is_html:
-        return Asked(status, Look("none"), kept), None
+        return Asked(status, Answered("none"), kept), None
     page, _ = await apart(at, open_page, at, answer.body)
     asked_not_to = {word.strip().lower() for word in answer.headers.get("x-robots-tag", "").split(",")}
     if {"noindex", "none"} & asked_not_to:
@@ -196,6 +196,6 @@ async def _told(url: str, at: str, for_good: bool, answer: Fetched, kept: Kept) 
     now = replace(kept, etag=answer.headers.get("etag"), modified=answer.headers.get("last-modified"))
     if at != url and not for_good:
         # For now it is shown elsewhere: of the page itself that says nothing.
-        return Asked(status, Look("none"), kept), None
-    look = Look("page", page.seen()) if at == url else Look("moved", page.seen(), to=path_of(at))
-    return Asked(status, look, now), page
+        return Asked(status, Answered("none"), kept), None
+    answered = Answered("page", page.seen()) if at == url else Answered("moved", page.seen(), to=path_of(at))
+    return Asked(status, answered, now), page

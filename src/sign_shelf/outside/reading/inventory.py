@@ -16,7 +16,7 @@ from sign_shelf.core.basics.address import normal, origin, path_of
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.html_tree import tidy_words
 from sign_shelf.core.formats.navigation import FoundNavigation
-from sign_shelf.core.inventory import Look, Reading, compared, shared_ending
+from sign_shelf.core.inventory import Answered, Reading, compared, shared_ending
 from sign_shelf.core.model.site import Page
 from sign_shelf.outside.apart import apart
 from sign_shelf.outside.fetch import Fetched, Fetcher
@@ -181,8 +181,8 @@ async def _page(fetcher: Fetcher, url: str) -> tuple[ReadPage | None, int]:
 
 def pages_of(found: Inventory, home_url: str, language: str) -> tuple[Page, ...]:
     """The inventory as pages, parents by path, titles without the ending that all of them share."""
-    looks = {path_of(url): Look("page", page.seen()) for url, page in found.opened.items()}
+    answers = {path_of(url): Answered("page", page.seen()) for url, page in found.opened.items()}
     listed = tuple(path_of(url) for url in found.addresses)
     ending = shared_ending([page.title for page in found.opened.values()])
-    reading = Reading(looks, listed)
+    reading = Reading(answers, listed)
     return compared((), reading, language=language, ending=ending, home=path_of(home_url)).pages
