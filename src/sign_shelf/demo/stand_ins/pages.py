@@ -18,7 +18,7 @@ from sign_shelf.demo.stand_ins.content import Content
 def site_document(content: Content, placed: dict[tuple[str, Device], PlacedMenu], base: str) -> SiteDocument:
     """The site as its own resolver needs it, with what hangs there now and what came with it."""
     facts = {name: fact for one in placed.values() for name, fact in one.facts.items()} | content.facts.facts
-    ends = {page.path: page.ends for one in placed.values() for page in one.pages.values()}
+    ends = {page.path: page.ends for one in placed.values() for page in one.pages.values() if page.ends}
     rules = content.facts.rules | {name: rule for one in placed.values() for name, rule in one.rules.items()}
     return SiteDocument(
         format="sign-shelf/site",
