@@ -25,8 +25,9 @@ test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS n
 test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
 	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/desk/test_take_in.py
 
-test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random
+test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random; much typing
 	DEEP=1 $(BIN)/python -m pytest -q tests/desk/test_release_ends.py -k kills
+	DEEP=1 $(BIN)/python -m pytest -q tests/browser/test_every_keystroke.py
 
 lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports
 	$(BIN)/ruff format --check src tests bench tools

@@ -8,10 +8,7 @@ import statistics
 import subprocess
 import sys
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
 from datetime import UTC, datetime
-from pathlib import Path
-from tempfile import TemporaryDirectory
 from time import perf_counter
 from uuid import UUID, uuid4
 
@@ -22,10 +19,10 @@ from psycopg.types.json import Json
 
 from bench.bench_view import SCROLL
 from bench.trees import Row
-from bench.world import signed_in_page
+from bench.world import new_database, own_cluster, signed_in_page
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.demo.cluster import Cluster, cluster_folder, start
+from sign_shelf.demo.cluster import Cluster
 from sign_shelf.demo.portfolio import portfolio
 from sign_shelf.demo.seed import PASSWORD
 from sign_shelf.desk.people import add_person
@@ -43,26 +40,9 @@ INES = "ines@quillfen.example"
 TOMASZ = "tomasz@quillfen.example"
 
 
-@contextmanager
-def _cluster() -> Iterator[tuple[Cluster, Path]]:
-    with TemporaryDirectory(dir="/var/tmp") as folder:
-        Path(folder).chmod(0o755)
-        cluster = start(cluster_folder(Path(folder) / "pg")[0])
-        try:
-            yield cluster, Path(folder)
-        finally:
-            cluster.stop()
-
-
-def _database(cluster: Cluster, name: str) -> str:
-    with psycopg.connect(cluster.address("postgres"), autocommit=True) as making:
-        making.execute(f"CREATE DATABASE {name}")
-    return cluster.address(name)
-
-
 def shelf_lines() -> Iterator[Row]:
-    with _cluster() as (cluster, folder):
-        address = _database(cluster, "shelf")
+    with own_cluster() as (cluster, folder):
+        address = new_database(cluster, "shelf")
         migrate(address, SEALS)
         database = Database(address, SEALS)
         person = asyncio.run(_people(database))
@@ -150,8 +130,8 @@ def _answers(client: httpx.Client, address: str, person: UUID) -> Iterator[Row]:
     yield _bench(client, keys[100], "181 pages")
     with psycopg.connect(address, autocommit=True) as growing:
         growing.execute(
-            "INSERT INTO page (site_id, ref, position, path, title, type, state, parts, overlays)"
-            " SELECT id, 'more-' || n, 1000 + n, '/more/' || n, '{\"en\": \"More\"}', 'page', 'published', '[]', '[]'"
+            "INSERT INTO page (site_id, ref, position, path, title, type, state, noindex, parts, overlays)"
+            " SELECT id, 'more-' || n, 1000 + n, '/more/' || n, '{\"en\": \"More\"}', 'page', 'published', false, '[]', '[]'"
             " FROM site, generate_series(1, 20000) n WHERE key = %s", [keys[200]],
         )  # fmt: skip
     yield _bench(client, keys[200], "20 000 pages")
@@ -262,7 +242,7 @@ def _first_in_chromium(base: str) -> Row:
 
 def _migration(cluster: Cluster) -> Row:
     """From the schema in which a site had one draft, with a draft and a release at every site."""
-    address = _database(cluster, "older")
+    address = new_database(cluster, "older")
     command.upgrade(alembic_config(address, SEALS), "0004")
     with psycopg.connect(address) as filling:
         for document in portfolio(SITES, 1):

@@ -9,11 +9,31 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import psycopg
 from playwright.sync_api import Page, sync_playwright
 
-from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.cluster import Cluster, cluster_folder, free_port, start
 from sign_shelf.demo.seed import PASSWORD
 from tools.chromium import LAUNCH
+
+
+@contextmanager
+def own_cluster() -> Iterator[tuple[Cluster, Path]]:
+    """A database server in a folder of its own, with the folder."""
+    with tempfile.TemporaryDirectory(dir="/var/tmp") as folder:
+        Path(folder).chmod(0o755)
+        cluster = start(cluster_folder(Path(folder) / "pg")[0])
+        try:
+            yield cluster, Path(folder)
+        finally:
+            cluster.stop()
+
+
+def new_database(cluster: Cluster, name: str) -> str:
+    """Its address."""
+    with psycopg.connect(cluster.address("postgres"), autocommit=True) as making:
+        making.execute(f"CREATE DATABASE {name}")
+    return cluster.address(name)
 
 
 @contextmanager

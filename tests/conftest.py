@@ -146,7 +146,7 @@ def serving(app: Starlette, port: int, certificate: tuple[Path, Path] | None = N
     """The application on a loopback port, in a thread; its address. `certificate` with its key: by TLS."""
     shown, key = certificate or (None, None)
     server = uvicorn.Server(uvicorn.Config(app, host="127.0.0.1", port=port, log_level="error", lifespan="off",
-                                           ssl_certfile=shown, ssl_keyfile=key))  # fmt: skip
+                                           timeout_graceful_shutdown=1, ssl_certfile=shown, ssl_keyfile=key))  # fmt: skip
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     eventually(lambda: server.started)

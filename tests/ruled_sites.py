@@ -47,7 +47,8 @@ TEMPLATE = {
     ],
 }  # fmt: skip
 PAGES = [{"ref": "about", "path": "/about"}, {"ref": "team", "path": "/about/team", "under": "about"},
-         {"ref": "soon", "path": "/soon", "state": "draft"}]  # fmt: skip
+         {"ref": "soon", "path": "/soon", "state": "draft"}, {"ref": "fair", "path": "/fair", "ends": "2027-06-06"},
+         {"ref": "past", "path": "/past", "ends": "2027-01-15"}]  # fmt: skip
 
 
 def site(menus: dict[str, list[dict[str, object]]], hung: dict[str, str], **more: object) -> SiteDocument:
@@ -92,7 +93,7 @@ def sites(draw: st.DrawFn) -> SiteDocument:
         kind = draw(st.sampled_from(["link", "link", "heading"]))
         made["kind"] = kind
         if kind == "link":
-            made["target"] = {"page": draw(st.sampled_from(["about", "team", "soon"]))}
+            made["target"] = {"page": draw(st.sampled_from(["about", "team", "soon", "fair", "past"]))}
         if level < 3:
             made["items"] = [item(level + 1) for _ in range(draw(st.integers(0, 2)))]
         return made

@@ -40,6 +40,15 @@ WITHOUT_RIGHTS = {
     ("delete", "/api/session/sign-ins"),
     ("delete", "/api/session/sign-ins/{sign_in_id}"),
     ("post", "/api/session/tokens"),
+    ("post", "/api/changes/{change}/remarks"),
+    ("put", "/api/changes/{change}/remarks/{remark}/settled"),
+    ("post", "/api/feeds"),
+    ("delete", "/api/feeds"),
+    ("post", "/api/notices/channels"),
+    ("put", "/api/notices/channels/{channel_id}"),
+    ("delete", "/api/notices/channels/{channel_id}"),
+    ("post", "/api/notices/channels/{channel_id}/trial"),
+    ("post", "/api/notices/{notice_id}/again"),
 }
 """What is asked with a body and changes nothing, or is for everybody who has signed in."""
 GOOD = {

@@ -12,6 +12,7 @@ from uuid import uuid4
 
 import httpx
 import pytest
+from sqlalchemy import text
 
 from sign_shelf.api.app import create_app
 from sign_shelf.demo.stand_ins.server import StandIn
@@ -156,6 +157,109 @@ async def withdrawn(desk: Desk) -> Request:
     return {"url": f"/api/changes/{await begun(desk)}/withdraw"}
 
 
+async def to_review(desk: Desk) -> Request:
+    change = await begun(desk)
+    await edited(desk)
+    return {"url": f"/api/changes/{change}/review"}
+
+
+async def declined(desk: Desk) -> Request:
+    asked = await to_review(desk)
+    assert (await desk.look.post(**asked)).status_code == 204
+    change = asked["url"].rpartition("/")[0]
+    return {"url": f"{change}/decline", "json": {"content": (await desk.get(change))["content"], "says": "Not yet"}}
+
+
+async def with_a_moment(desk: Desk) -> Request:
+    change = await begun(desk)
+    request = {"url": f"/api/changes/{change}/schedule", "json": {"kind": "clock", "goes": "2031-04-01T04:00"}}
+    assert (await desk.look.put(**request)).status_code == 204
+    return request
+
+
+async def without_a_moment(desk: Desk) -> Request:
+    return {"url": (await with_a_moment(desk))["url"]}
+
+
+async def held(desk: Desk, state: str = "scheduled", deed: str = "hold") -> Request:
+    change = (await with_a_moment(desk))["url"].split("/")[3]
+    await said(desk, f"UPDATE change SET state = '{state}' WHERE id = '{change}'")
+    return {"url": f"/api/changes/{change}/{deed}", "json": {"says": "Wait"}}
+
+
+async def let_go(desk: Desk) -> Request:
+    return await held(desk, "held", "let-go")
+
+
+NOTHING_UNDONE = "UPDATE release SET state = 'failed' WHERE kind = 'undo'"
+
+
+async def undo_asked(desk: Desk) -> Request:
+    return {"url": (await undone(desk))["url"]}
+
+
+async def undone(desk: Desk) -> Request:
+    """Of the change that went live first, as if nobody had undone it before."""
+    await said(desk, NOTHING_UNDONE)
+    async with desk.database.transaction() as session:
+        found = text("SELECT change_id FROM release WHERE id = CAST(:release AS uuid)")
+        change = (await (await session.connection()).execute(found, {"release": desk.ids["release"]})).scalar_one()
+    return {"url": f"/api/changes/{change}/undo", "json": {}}
+
+
+async def said(desk: Desk, sql: str) -> None:
+    async with desk.database.transaction() as session:
+        await (await session.connection()).execute(text(sql))
+
+
+async def linked(desk: Desk) -> Request:
+    change = await begun(desk)
+    await edited(desk)
+    return {"url": f"/api/changes/{change}/sign-offs", "json": {"for_whom": "Mrs Hale"}}
+
+
+async def link_withdrawn(desk: Desk) -> Request:
+    request = await linked(desk)
+    made = (await desk.look.post(**request)).json()["id"]
+    return {"url": f"{request['url']}/{made}"}
+
+
+async def frozen(desk: Desk) -> Request:
+    body = {"begins": "2031-01-01T00:00", "ends": "2031-01-02T00:00", "why": "New year"}
+    return {"url": "/api/freezes", "json": body}
+
+
+async def freeze_ended(desk: Desk) -> Request:
+    made = (await desk.look.post(**await frozen(desk))).json()["id"]
+    return {"url": f"/api/freezes/{made}"}
+
+
+async def remarked(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/remarks", "json": {"says": "Is it?"}}
+
+
+async def remark_settled(desk: Desk) -> Request:
+    request = await remarked(desk)
+    made = (await desk.look.post(**request)).json()["id"]
+    return {"url": f"{request['url']}/{made}/settled", "json": {"settled": True}}
+
+
+async def one_change(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}"}
+
+
+async def brought(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/sites/brackwater/brings"}
+
+
+async def drawn(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/sites/brackwater/drawn"}
+
+
+async def beside_each_other(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/sites/brackwater/menus/header/rails"}
+
+
 async def caught_up(desk: Desk) -> Request:
     return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/catch-up", "json": {}}
 
@@ -181,6 +285,7 @@ async def read_again(desk: Desk) -> Request:
 
 
 async def released(desk: Desk) -> Request:
+    await said(desk, NOTHING_UNDONE)
     await edited(desk)
     return {"url": "/api/sites/brackwater/releases", "headers": {"idempotency-key": str(uuid4())}}
 
@@ -420,12 +525,15 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
         DOERS, plainly(f"{SITE}/inventory/place", json={"ref": "news", "menu": "header", "parent": None, "at": 0})
     ),
     ("post", "/api/sites/{site}/inventory/dismiss"): (DOERS, plainly(f"{SITE}/inventory/dismiss", json={"refs": []})),
+    ("post", "/api/sites/{site}/inventory/bring-back"): (DOERS, plainly(f"{SITE}/inventory/bring-back", json={"refs": []})),
+    ("get", "/api/sites/{site}/places/{location}/plain"): (LOOKERS, plainly(f"{SITE}/places/header/plain")),
     ("get", "/api/sites/{site}/inventory/pages/{ref}/without"): (
         LOOKERS, plainly(f"{SITE}/inventory/pages/news/without")
     ),
     ("put", "/api/sites/{site}/inventory/pages/{ref}/ends"): (
         DOERS, plainly(f"{SITE}/inventory/pages/news/ends", json={"ends": "2027-03-01"})
     ),
+    ("post", "/api/notices/channels"): (set(ROLES), plainly("/api/notices/channels", json={"url": "https://desk.example/"})),
     ("get", "/api/placeholders"): (set(ROLES), plainly("/api/placeholders")),
     ("post", "/api/placeholders/lead"): (DOERS, led_on),
     ("post", "/api/findings/check"): (DOERS, plainly("/api/findings/check", json={"site": "brackwater"})),
@@ -438,6 +546,27 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("put", "/api/sites/{site}/work"): (DOERS, worked_in),
     ("put", "/api/changes/{change}"): (DOERS, called),
     ("post", "/api/changes/{change}/withdraw"): (DOERS, withdrawn),
+    ("get", "/api/changes/{change}"): (LOOKERS, one_change),
+    ("get", "/api/changes/{change}/sites/{site}/menus/{menu}/rails"): (LOOKERS, beside_each_other),
+    ("get", "/api/changes/{change}/sites/{site}/brings"): (LOOKERS, brought),
+    ("get", "/api/changes/{change}/sites/{site}/drawn"): (LOOKERS, drawn),
+    ("post", "/api/changes/{change}/review"): (DOERS, to_review),
+    ("put", "/api/changes/{change}/schedule"): (DOERS, with_a_moment),
+    ("delete", "/api/changes/{change}/schedule"): (DOERS, without_a_moment),
+    ("post", "/api/changes/{change}/hold"): (DOERS, held),
+    ("post", "/api/changes/{change}/let-go"): (DOERS, let_go),
+    ("post", "/api/changes/{change}/sign-offs"): (DOERS, linked),
+    ("delete", "/api/changes/{change}/sign-offs/{link}"): (DOERS, link_withdrawn),
+    ("post", "/api/changes/{change}/undo"): (DOERS, undone),
+    ("get", "/api/changes/{change}/undo"): (DOERS, undo_asked),
+    ("get", "/api/ledger/export/{form}"): (set(ROLES), plainly("/api/ledger/export/csv")),
+    ("post", "/api/feeds"): (set(ROLES), plainly("/api/feeds")),
+    ("delete", "/api/feeds"): (set(ROLES), plainly("/api/feeds")),
+    ("post", "/api/freezes"): ({"owner", "lead"}, frozen),
+    ("delete", "/api/freezes/{freeze}"): ({"owner", "lead"}, freeze_ended),
+    ("post", "/api/changes/{change}/decline"): ({"owner", "lead", "reviewer"}, declined),
+    ("post", "/api/changes/{change}/remarks"): (LOOKERS, remarked),
+    ("put", "/api/changes/{change}/remarks/{remark}/settled"): (DOERS, remark_settled),
     ("post", "/api/sites/{site}/changes/{change}/catch-up"): (DOERS, caught_up),
     ("post", "/api/sites/{site}/changes/{change}/left-out"): (DOERS, left_out),
     ("get", "/api/sites/{site}/changes/{change}/conflicts"): (LOOKERS, in_conflict),
@@ -459,8 +588,12 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
 ELSEWHERE = {
     ("post", "/api/session"), ("delete", "/api/session"), ("delete", "/api/session/sign-ins/{sign_in_id}"),
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
+    ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
+    ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
+    ("post", "/api/notices/channels/{channel_id}/trial"), ("post", "/api/notices/{notice_id}/again"),
 }  # fmt: skip
-"""What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on."""
+"""What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
+own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; and what needs no sign-in but an address, in test_feeds.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 

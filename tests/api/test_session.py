@@ -5,10 +5,13 @@ import json
 from collections.abc import AsyncIterator
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise
+from typing import Any
+from uuid import uuid4
 
 import httpx
 import pytest
 from pydantic import SecretStr
+from sqlalchemy import text
 from starlette.requests import Request
 
 from sign_shelf.api.app import create_app
@@ -23,6 +26,7 @@ from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from tests.conftest import KEY, OWN_PAGE, PASSWORD, SHELF
 from tests.conftest import sign_in as enter
+from tests.desk.conftest import on_shelf
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 DAY = timedelta(days=1)
@@ -182,6 +186,64 @@ async def test_a_program_works_with_a_token_and_needs_no_page(
     assert (await as_ines.delete(f"/api/session/sign-ins/{listed[0]['id']}")).status_code == 204
     assert (await elsewhere.get("/api/session", headers=shown)).status_code == 401
     assert (await as_ines.delete(f"/api/session/sign-ins/{listed[0]['id']}")).status_code == 404
+
+
+async def test_a_token_may_what_it_was_made_for_where_it_was_made_for_and_until_its_end(
+    as_ines: httpx.AsyncClient, elsewhere: httpx.AsyncClient, brackwater: StandIn, database: Database
+) -> None:
+    del elsewhere.headers["origin"]
+
+    async def asked(token: str, method: str, path: str, **given: Any) -> httpx.Response:
+        shown = {"authorization": f"Bearer {token}", "idempotency-key": uuid4().hex}
+        return await elsewhere.request(method, path, headers=shown, **given)
+
+    async def token(**of: Any) -> str:
+        made = await as_ines.post("/api/session/tokens", json={"name": "nightly"} | of)
+        assert made.status_code == 201, made.text
+        return str(made.json()["token"])
+
+    site = "/api/sites/brackwater"
+    new_menu, goes = ("post", f"{site}/menus", {"json": {"name": "By a program"}}), ("post", f"{site}/releases", {})
+    freeze = (
+        "post",
+        "/api/freezes",
+        {"json": {"begins": "2027-01-01T00:00", "ends": "2027-01-02T00:00", "why": "Fair"}},
+    )
+    more = ("post", "/api/session/tokens", {"json": {"name": "another"}})
+    for scope, answers in {
+        "look": (403, 403, 403, 403), "edit": (201, 403, 403, 403), "put live": (201, 422, 403, 403),
+        "all": (201, 422, 201, 201),
+    }.items():  # fmt: skip
+        mine = await token(scope=scope)
+        assert (await asked(mine, "get", site)).status_code == 200
+        found = [await asked(mine, method, path, **given) for method, path, given in (new_menu, goes, freeze, more)]
+        assert [one.status_code for one in found] == list(answers), (scope, [one.text for one in found])
+        given = {"old": "guess", "new": "four words in a row"}
+        refused = await asked(mine, "put", "/api/session/password", json=given)
+        assert (refused.json()["where"] == "old") == (scope == "all"), "no password is tried by a program that may not"
+        if scope == "look":
+            assert found[0].json()["detail"] == "The token nightly may not edit."
+            break_all = await asked(mine, "delete", "/api/session/sign-ins")
+            assert break_all.status_code == 403
+    assert (await as_ines.post("/api/session/tokens", json={"name": "x", "only_at": ["nowhere"]})).status_code == 404
+    assert (await as_ines.post("/api/session/tokens", json={"name": "x", "days": 0})).status_code == 422
+    mine = (await as_ines.get("/api/session/sign-ins")).json()
+    await on_shelf(database, "other", {"top": ["https://x.example/"]})
+    kept_to = await token(scope="edit", only_at=["other"], days=2)
+    assert [(await asked(kept_to, "get", f"/api/sites/{key}")).status_code for key in ("other", "brackwater")] == [
+        200,
+        403,
+    ]
+    assert [one["key"] for one in (await asked(kept_to, "get", "/api/shelf/sites")).json()] == ["other"]
+    (listed,) = [one for one in (await as_ines.get("/api/session/sign-ins")).json() if one["only_at"]]
+    assert (listed["scope"], listed["only_at"]) == ("edit", ["other"])
+    lasts = datetime.fromisoformat(listed["until"]) - datetime.fromisoformat(listed["since"])
+    assert lasts == timedelta(days=2)
+    async with database.transaction() as session:
+        over = text("UPDATE signed_in SET expires_at = now() - interval '1 second' WHERE name <> ''")
+        await (await session.connection()).execute(over)
+    assert (await asked(kept_to, "get", "/api/sites/other")).status_code == 401
+    assert len(mine) == 6, "four tokens, one that a token made, and hers"
 
 
 async def test_a_new_password_ends_every_other_sign_in(

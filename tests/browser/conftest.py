@@ -12,6 +12,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
+from sign_shelf.demo.stand_ins.mail import mail_sink
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from tests.conftest import SEALS, make_database, serving
 from tests.running import running as running_shelf
@@ -39,7 +40,13 @@ def world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -
             running.enter_context(serving(stand_in_app(site), site.port))
         with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
             aside.submit(seed, address, SEALS, sites, shelf=f"http://127.0.0.1:{port}").result()
-        shelf = running.enter_context(running_shelf(address, port=port))
+        mail = mail_sink(folder / "mail", clusters.free_port())
+        mail.start()
+        running.callback(mail.stop)
+        shelf = running.enter_context(running_shelf(
+            address, port=port, MAIL=f"smtp://127.0.0.1:{mail.port}", MAIL_FROM="shelf@quillfen.example",
+            MAIL_SINK=str(folder / "mail"), ADDRESS=f"http://127.0.0.1:{port}/",
+        ))  # fmt: skip
         yield World(shelf.base, {site.content.key: site for site in sites}, address)
 
 
@@ -54,12 +61,13 @@ def browser_context_args(world: World) -> dict[str, Any]:
 
 
 def signed_in(context: BrowserContext, person: str) -> Page:
-    """A page of a person who has signed in through the interface."""
+    """A page of a person at the shelf. Signing in through the interface has tests of its own (test_people.py)."""
     page = context.new_page()
+    given = {"email": f"{person}@quillfen.example", "password": PASSWORD}
+    origin = context.request.get("/").url.rstrip("/")
+    answer = context.request.post("/api/session", data=given, headers={"origin": origin})
+    assert answer.ok, answer.text()
     page.goto("/")
-    page.get_by_label("E-mail address").fill(f"{person}@quillfen.example")
-    page.get_by_label("Password").fill(PASSWORD)
-    page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Shelf", exact=True).wait_for()
     return page
 

@@ -141,3 +141,25 @@ def test_placeholders_are_work_and_a_page_that_fits_is_one_press_away(ines_page:
     expect(line).to_have_count(0)
     told.get_by_role("link").click()
     expect(page.get_by_role("row").filter(has_text="Sunday steam")).to_contain_text("@ride-sunday-steam")
+
+
+@pytest.mark.timeout(400)
+def test_entries_that_only_a_script_makes_are_mended_by_a_plain_navigation(ines_page: Page, world: World) -> None:
+    page, site = ines_page, world.sites["saltmarsh"]
+    page.goto("/findings?site=saltmarsh")
+    line = page.get_by_role("list", name="Findings by cause").get_by_role("button", name=re.compile("none of its"))
+    site.faults.at = {"/": "by script"}
+    try:
+        page.get_by_role("button", name="Check now").click()
+        line.first.click(timeout=120_000)
+        mend = page.get_by_role("region", name="What mends it")
+        expect(mend.get_by_role("textbox")).to_have_value(re.compile(r'^<nav aria-label="[^"]+" lang="en"><ul><li>'))
+        expect(mend).to_contain_text(f"{world.base}/live/saltmarsh/")
+        page.context.grant_permissions(["clipboard-read", "clipboard-write"])
+        mend.get_by_role("button", name="Copy the HTML").click()
+        expect(mend.get_by_role("status")).to_have_text("Copied.")
+        assert page.evaluate("navigator.clipboard.readText()") == mend.get_by_role("textbox").input_value()
+    finally:
+        site.faults.at = {}
+    page.get_by_role("button", name="Check now").click()
+    expect(line).to_have_count(0, timeout=120_000)

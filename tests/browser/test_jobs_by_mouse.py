@@ -74,21 +74,27 @@ def drag(page: Page, line: str, *, levels: int = 0, rows: float = 0) -> None:
 
 
 def dropped(page: Page, line: Locator, cell: Locator) -> None:
-    # What still arrives above them would move them from under the hand; a hover waits until it stands still. Both are in
-    # sight, however many menus others left beside this one.
-    expect(page.get_by_text("is on its way")).to_have_count(0)
-    expect(page.get_by_text("not saved yet")).to_have_count(0)
+    # Both are in sight, however many menus others left beside this one; a hover waits until it stands still.
     usual = page.viewport_size
     assert usual is not None
     page.set_viewport_size({"width": usual["width"], "height": 3_000})
+    expect(page.get_by_text("is on its way")).to_have_count(0)
+    expect(page.get_by_text("not saved yet")).to_have_count(0)
     cell.hover()
     line.hover(position={"x": 20, "y": 10})
     page.mouse.down()
-    begins, ends = line.bounding_box(), cell.bounding_box()
+    begins = line.bounding_box()
     assert begins is not None
-    assert ends is not None
     page.mouse.move(begins["x"] + 30, begins["y"] - 10, steps=3)
-    page.mouse.move(ends["x"] + 40, ends["y"] + 14, steps=6)
+
+    def held_over() -> bool:
+        # What arrives late above the cell moves it from under the hand: followed, as an eye does.
+        ends = cell.bounding_box()
+        assert ends is not None
+        page.mouse.move(ends["x"] + 40, ends["y"] + 14, steps=6)
+        return cell.locator(".outline-dusk").count() == 1
+
+    eventually(held_over)
     let_go(page)
     page.set_viewport_size(usual)
 

@@ -31,10 +31,17 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         ines.type(" by tram")
         expect(ines.page.get_by_text(re.compile("merged with Tom Arkwright"))).to_be_visible()
         ines.press("Escape", "Control+z")
-        ines.saved()
-        # Undo takes back one's own: Tom's words stay.
+        # Undo takes back one's own: Tom's words stay. That is saved, and on his page too, before they go on.
         assert lines(ines.page)[:2] == ["1 Times of day", "2 Fares"]
-        # Both in one line: asked field by field.
+        eventually(lambda: "Fares -> /fares" in outline_of(world, menu))
+        eventually(lambda: lines(tom.page)[:2] == ["1 Times of day", "2 Fares"])
+        # Both in one line, and neither has seen the other's: asked field by field.
+        at_the_menu = f"**/api{menu}*"
+
+        def unread(route: Route) -> None:
+            route.abort() if route.request.method == "GET" else route.continue_()
+
+        ines.page.route(at_the_menu, unread)
         tom.press("Escape", "ArrowDown", "F2", "End")
         tom.type(" theirs")
         tom.saved()
@@ -42,23 +49,23 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         ines.type(" mine")
         met = ines.page.get_by_role("dialog", name="Two edits meet")
         expect(met).to_contain_text("Fares mine")
+        ines.page.unroute(at_the_menu)
         ines.push(met.get_by_role("radio", name=re.compile("^mine")), "Space")
         ines.button("Save this", met)
         expect(met).to_have_count(0)
         ines.saved()
         assert "Fares mine -> /fares" in outline_of(world, menu)
         # The line is gone for a while; what is typed stays, also over a reload, and is saved once it is back.
-        saves = f"**/api{menu}*"
 
         def gone(route: Route) -> None:
             route.abort() if route.request.method == "PUT" else route.continue_()
 
-        ines.page.route(saves, gone)
+        ines.page.route(at_the_menu, gone)
         ines.reach(ines.page.get_by_role("treegrid"))
         ines.press("End", "Enter")
         ines.type("Typed in a tunnel")
         expect(ines.page.get_by_text("not saved, trying again")).to_be_visible()
-        ines.page.unroute(saves)
+        ines.page.unroute(at_the_menu)
         expect(ines.page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=20_000)
         assert "Typed in a tunnel" in outline_of(world, menu)
         # Signed out elsewhere: signing in is over the page, and goes on where one was.

@@ -25,7 +25,7 @@ def test_ones_password_is_changed_and_other_browsers_are_signed_out(
     page.get_by_label("The one that you sign in with now").fill("quillfen-demo")
     page.get_by_role("button", name="Change the password").click()
     expect(page.get_by_role("status")).to_contain_text("You stay signed in here")
-    expect(page.get_by_role("listitem")).to_have_count(1)
+    expect(page.get_by_role("region", name="Where you are signed in").get_by_role("listitem")).to_have_count(1)
     other.reload()
     expect(other.get_by_role("button", name="Sign in")).to_be_visible()
     page.get_by_label("The one that you sign in with now").fill("grass on the dunes")

@@ -7,6 +7,7 @@ from playwright.sync_api import APIResponse, Page, Route, expect
 from tests.browser.conftest import World
 from tests.browser.outline_page import asked_of, choose, item_of, made, opened, outline_of
 from tests.browser.test_site import _found
+from tests.conftest import eventually
 
 LINES = """Sail -> /sail
   Night boat -> /night {from 2027-04-01T22:00; until 2027-09-01T06:00}
@@ -287,6 +288,8 @@ def test_a_shared_set_is_begun_and_followed(ines_page: Page) -> None:
     sheet.get_by_role("combobox", name="season_ticket", exact=True).select_option("true")
     with page.expect_response("**/api/fact-sets"):
         sheet.get_by_role("button", name="Keep", exact=True).click()
+    # The browser is asked something each time, or what it was sent would never be heard of here.
+    eventually(lambda: page.title() and asked_before)
     [(route, answer)] = asked_before
     route.fulfill(response=answer)
     expect(region.get_by_text("no site follows it")).to_be_visible()

@@ -12,7 +12,7 @@ HEADER = "/sites/brackwater/menus/header"
 VIEWS = {
     "shelf": "/shelf", "site": "/sites/brackwater", "bench": HEADER, "pages": "/sites/brackwater/pages",
     "audiences": "/sites/brackwater/audiences/header", "findings": "/findings", "placeholders": "/placeholders", "ledger": "/ledger", "setup": "/setup", "take-in": "/take-in",
-    "you": "/you",
+    "you": "/you", "changes": "/changes",
 }  # fmt: skip
 
 

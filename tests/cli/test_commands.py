@@ -8,7 +8,8 @@ import signal
 import socket
 import subprocess
 import sys
-from contextlib import redirect_stderr, redirect_stdout
+from collections.abc import Iterator
+from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -231,71 +232,77 @@ async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: Sta
     assert (again.returncode, "already" in again.stderr) == (2, True)
 
 
-def demo_in(folder: Path, port: int) -> tuple["subprocess.Popen[str]", str]:
-    """The demo once it is there, and what it said."""
+@contextmanager
+def demo_in(folder: Path, port: int) -> Iterator[tuple["subprocess.Popen[str]", str]]:
+    """The demo once it is there, and what it said; ended, whatever came between."""
     # PostgreSQL's own user must be able to enter the folder.
     for one in (folder, *folder.parents):
         if one.owner() == Path.home().owner() and str(one).startswith("/tmp/"):
             one.chmod(0o755)
-    demo = subprocess.Popen(
-        [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", str(folder / "demo")],
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
-    assert demo.stdout is not None
-    told = ""
-    while "Ctrl-C ends" not in told:
-        line = demo.stdout.readline()
-        assert line, told
-        told += line
-    return demo, told
+    words = [sys.executable, "-m", "sign_shelf", "demo", "--port", str(port), "--folder", str(folder / "demo")]
+    with subprocess.Popen(words, stdout=subprocess.PIPE, text=True) as demo:
+        assert demo.stdout is not None
+        told = ""
+        try:
+            while "Ctrl-C ends" not in told:
+                line = demo.stdout.readline()
+                assert line, told
+                told += line
+            yield demo, told
+        finally:
+            demo.terminate()
+
+
+def alive(process: psutil.Process) -> bool:
+    try:
+        return bool(process.status() != psutil.STATUS_ZOMBIE)
+    except psutil.NoSuchProcess:  # Ended since it was listed.
+        return False
+
+
+def works(process: psutil.Process) -> bool:
+    try:
+        return process.cmdline()[-1:] == ["worker"]
+    except psutil.NoSuchProcess:
+        return False
 
 
 def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_path: Path) -> None:
     """Printed address and accounts; a second one is refused before it touches anything; a worker that dies is begun
     again; killed, it takes all of its processes along."""
     port = free_port()
-    demo, told = demo_in(tmp_path, port)
-    assert f"http://127.0.0.1:{port}/" in told
-    assert "ines@quillfen.example" in told
-    sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
-    assert len(sites) == 6
-    family = psutil.Process(demo.pid).children(recursive=True)
-    servers = [one for one in psutil.process_iter(["cmdline"]) if str(tmp_path) in " ".join(one.info["cmdline"] or [])]
-    assert len(family) >= 3
-    second = run("demo", "--port", str(port), "--folder", str(tmp_path / "other"))
-    assert second.returncode == 1
-    assert f"Port {port} is taken" in second.stderr.decode()
-    assert f"make demo PORT={port + 1}" in second.stderr.decode()
-    none = run("demo", "--port", "80000", "--folder", str(tmp_path / "other"))
-    assert (none.returncode, "There is no port 80000: take one from 1024" in none.stderr.decode()) == (1, True)
-    same = run("demo", "--port", str(free_port()), "--folder", str(tmp_path / "demo"))
-    assert same.returncode == 1
-    assert f"running already (process {demo.pid}, at http://127.0.0.1:{port}/)" in same.stderr.decode()
-    ready = f"http://127.0.0.1:{port}/api/health/ready"
-    worker = next(one for one in family if one.cmdline()[-1] == "worker")
-    worker.kill()
-
-    def another() -> bool:
-        alive = [
-            one for one in psutil.Process(demo.pid).children() if one.status() != "zombie" and one.pid != worker.pid
-        ]
-        return any(one.cmdline()[-1:] == ["worker"] for one in alive)
-
-    eventually(another, within_s=30)
-    eventually(lambda: httpx.get(ready, trust_env=False).json()["worker"], within_s=30)
-    family = psutil.Process(demo.pid).children(recursive=True)
-    demo.kill()
-    demo.wait()
-    assert demo.stdout is not None
-    demo.stdout.close()
-    eventually(
-        lambda: not any(one.is_running() and one.status() != "zombie" for one in [*family, *servers]), within_s=40
-    )
-    again, _ = demo_in(tmp_path, port)
-    again.send_signal(signal.SIGTERM)
-    assert again.wait(30) == 0
-    assert again.stdout is not None
-    again.stdout.close()
+    with demo_in(tmp_path, port) as (demo, told):
+        assert f"http://127.0.0.1:{port}/" in told
+        assert "ines@quillfen.example" in told
+        sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
+        assert len(sites) == 6
+        whole = psutil.Process(demo.pid)
+        family = whole.children(recursive=True)
+        running = psutil.process_iter(["cmdline"])
+        servers = [one for one in running if str(tmp_path) in " ".join(one.info["cmdline"] or [])]
+        assert len(family) >= 3
+        second = run("demo", "--port", str(port), "--folder", str(tmp_path / "other"))
+        assert second.returncode == 1
+        assert f"Port {port} is taken" in second.stderr.decode()
+        assert f"make demo PORT={port + 1}" in second.stderr.decode()
+        none = run("demo", "--port", "80000", "--folder", str(tmp_path / "other"))
+        assert (none.returncode, "There is no port 80000: take one from 1024" in none.stderr.decode()) == (1, True)
+        same = run("demo", "--port", str(free_port()), "--folder", str(tmp_path / "demo"))
+        assert same.returncode == 1
+        assert f"running already (process {demo.pid}, at http://127.0.0.1:{port}/)" in same.stderr.decode()
+        ready = f"http://127.0.0.1:{port}/api/health/ready"
+        worker = next(one for one in family if works(one))
+        worker.kill()
+        eventually(
+            lambda: any(works(one) and alive(one) for one in whole.children() if one.pid != worker.pid), within_s=30
+        )
+        eventually(lambda: httpx.get(ready, trust_env=False).json()["worker"], within_s=30)
+        family = whole.children(recursive=True)
+        demo.kill()
+        eventually(lambda: not any(alive(one) for one in [*family, *servers]), within_s=40)
+    with demo_in(tmp_path, port) as (again, _):
+        again.send_signal(signal.SIGTERM)
+        assert again.wait(30) == 0
     with socket.socket() as probe:
         assert probe.connect_ex(("127.0.0.1", port)) != 0
 

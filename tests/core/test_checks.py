@@ -13,14 +13,14 @@ from pydantic import JsonValue
 
 from sign_shelf.core.checks import CHECKS, CODES, Checked, SiteView
 from sign_shelf.core.checks.sarif import sarif
-from sign_shelf.core.crawled import read_live
+from sign_shelf.core.crawled import read_live, section_pages
 from sign_shelf.core.fit import FontSet
 from sign_shelf.core.formats.html_tree import parse
 from sign_shelf.core.links import Hop, LinkFinding, Verdict
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
-from sign_shelf.core.resolve import Prepared
+from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
 from tests.ruled_sites import sites
@@ -60,9 +60,11 @@ def view(
     links: Mapping[str, LinkFinding] | None = None,
     measured: bool = False,
     live: str | None = None,
+    sections: Mapping[str, str] | None = None,
     **more: Any,
 ) -> SiteView:
-    """A small site with the menu `m`, which hangs in a legal line on its one device. `live` is the HTML of its home page."""
+    """A small site with the menu `m`, which hangs in a legal line on its one device. `live` is the HTML of its home page,
+    `sections` that of pages by their references."""
     menus = {"m": outline} if isinstance(outline, str) else outline
     placed = "m" in menus
     whole = {
@@ -79,8 +81,9 @@ def view(
         "placements": [HUNG] if placed else [], "pages": PAGES,
     } | more  # fmt: skip
     base = "https://b.example/"
-    page = read_live(base, parse(live.encode(), base), f"{TODAY}T12:00") if live is not None else None
-    return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None, page)
+    html = ({None: live} if live is not None else {}) | dict(sections or {})
+    pages = tuple(read_live(base, parse(said.encode(), base), f"{TODAY}T12:00", ref) for ref, said in html.items())
+    return SiteView(Prepared(read(SiteDocument, whole)), TODAY, links or {}, fonts() if measured else None, pages)
 
 
 def found(seen: SiteView) -> list[str]:
@@ -219,6 +222,38 @@ def test_nothing_is_found_where_nothing_is_wrong() -> None:
         "<li><button aria-expanded=false>Sailing</button><ul><li><a href=/x>Winds</a></ul></ul></nav>",
     }  # fmt: skip
     assert found(view(GOOD, **good)) == []  # type: ignore[arg-type]
+
+
+def test_what_a_section_place_shows_is_looked_for_on_pages_of_its_sections() -> None:
+    """The home page shows nothing of it. One page is read for each navigation that differs; what stands on several pages is
+    told once."""
+    outline = "Sail -> @sail\n  Boats -> @boats\n  Winds -> @winds\nShop -> @shop\n  Ropes -> @ropes\nFares -> @fares\n"
+    pages = [*PAGES, *({"ref": one, "path": f"/{one}"} for one in ("sail", "boats", "winds", "shop", "ropes"))]
+    near = {
+        "key": "near",
+        "title": "In this part",
+        "shape": "section",
+        "of": "legal",
+        "start": 2,
+        "devices": ["desktop"],
+    }
+    head = "<header><a href=/sail>S</a><a href=/shop>S</a><a href=/fares>F</a></header>"
+    below = "<a href=/boats>B</a><a href=/winds>W</a><a href=/ropes>R</a>"
+
+    def seen(**sections: str) -> SiteView:
+        template = {"key": "t", "devices": {"desktop": [0, None]}, "locations": [LINE | {"devices": ["desktop"]}, near]}
+        return view(outline, pages=pages, template=template, live=head + below, sections=sections)
+
+    lens = Lens(device="desktop", language="en", at=f"{TODAY}T12:00")
+    assert section_pages(seen().prepared, lens) == ("sail", "shop")
+    crawl = [one for one in found(seen(sail="<a href=/boats>B</a>", shop=head + below)) if one.startswith("crawl")]
+    assert crawl == ["crawl-entry 1.2: Winds is not in the HTML of https://b.example/"]
+    crawl = [one for one in found(seen(sail=head, shop=head)) if one.startswith("crawl")]
+    assert crawl == ["crawl-place near: In this part: none of its 3 entries is in the HTML of https://b.example/"]
+    assert len([one for one in found(seen(sail=head, shop=head)) if one.startswith("nav-landmark")]) == 1
+    assert [one for one in found(seen()) if one.startswith("crawl")] == [], (
+        "nothing is known of a page that is not read"
+    )
 
 
 def test_the_gravest_of_a_menu_comes_first() -> None:

@@ -1,9 +1,11 @@
 """Resolving: placements, reasons, tidying, listings, includes, fold-ins."""
 
 import itertools
+from datetime import UTC, datetime
 
 import pytest
 from hypothesis import given
+from hypothesis import strategies as st
 
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.menu import AnyItem, Link, MenuDocument, Query
@@ -13,6 +15,7 @@ from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, resolve, resolve_items
 from sign_shelf.core.resolve.listing import listed_pages
 from sign_shelf.core.resolve.resolved import Resolved, ResolvedMenu
+from sign_shelf.core.visitors.moments import Moments
 from tests.documents import documents
 
 
@@ -225,3 +228,32 @@ def test_a_listing_stands_in_the_order_of_a_language_that_the_site_speaks(langua
     spoken = {"key": "ferry", "name": "Ferry", "base": "https://ferry.example/", "languages": ["cy", "en"]}
     listed = through(site("-> *place by title", site=spoken, pages=pages), language=language)
     assert " ".join(item.label for item in listed.items) == ordered
+
+
+ENDS = st.sampled_from([None, "2026-11-20", "2026-12-01", "2026-12-24", "2027-01-01"])
+
+
+@given(st.lists(ENDS, min_size=1, max_size=6), st.sampled_from([None, 1, 3]), st.booleans(), st.sampled_from(
+    ["2026-11-19T23:59", "2026-11-24T12:00", "2026-11-30T23:59", "2026-12-01T00:00", "2026-12-31T12:00", "2027-01-01T00:00"]
+))  # fmt: skip
+def test_a_listing_is_as_if_pages_whose_end_came_were_gone(
+    ends: list[str | None], limit: int | None, named: bool, at: str
+) -> None:
+    """One that is limited takes the next instead; where none is left, it says so."""
+    routes = [
+        {"ref": f"r{n}", "path": f"/r{n}", "title": {"en": f"R {n}"}, "type": "route", **({"ends": end} if end else {})}
+        for n, end in enumerate(ends)
+    ]
+    listing = {"id": "all", "kind": "listing", "list": {"type": "route", "order": "path"}}
+    if limit:
+        listing["list"] |= {"limit": limit}  # type: ignore[operator]
+    if named:
+        listing["label"] = {"en": "Routes"}
+    menu = {"format": "sign-shelf/menu", "version": 1, "name": "Header", "items": [listing]}
+    gone = [one | {"state": "gone"} if one.get("ends", "9999") <= at[:10] else one for one in routes]
+    whole, without = (site(menus={"header": menu}, pages=pages) for pages in (routes, gone))
+    got, wanted = through(whole, at=at), through(without, at=at)
+    assert (got.items, got.hidden) == (wanted.items, wanted.hidden)
+    ending = sorted({end for end in ends if end is not None})
+    told = Moments(whole).between(datetime(2026, 11, 1, tzinfo=UTC), datetime(2027, 2, 1, tzinfo=UTC))
+    assert [moment[:10] for moment, _ in told] == ending, "and everybody who keeps an answer is told when"

@@ -16,7 +16,7 @@ from sign_shelf.core.changes.arrangement import (
     fields_of,
 )  # fmt: skip
 from sign_shelf.core.changes.documents import merge_sites
-from sign_shelf.core.changes.going_live import Planned, as_reviewed, future, given_back, target
+from sign_shelf.core.changes.going_live import as_reviewed, given_back, target
 from sign_shelf.core.changes.leaving_out import left_out
 from sign_shelf.core.changes.life import OPEN, deeds, step
 from sign_shelf.core.changes.merging import Merged, merge_states
@@ -164,24 +164,6 @@ def state(**menus: str) -> Contents:
 
 def ids(one: MenuDocument) -> str:
     return " ".join(item.id for item in one.items)
-
-
-def test_a_future_is_what_is_live_and_every_planned_change_in_its_order() -> None:
-    live = state(main="a b")
-    summer = Planned(change="summer", base=live, head=state(main="a b c"))
-    autumn = Planned(change="autumn", base=live, head=state(main="d a b"))
-    then = future(live, [summer, autumn], templates=templates)
-    assert ids(then.contents.menus["main"]) == "d a b c"
-    assert then.stuck == ()
-    gone = Planned(change="gone", base=live, head=state(main="b"))
-    named = replace(
-        live,
-        menus={"main": menu_document("main", (heading("a").model_copy(update={"label": {"en": "A!"}}), heading("b")))},
-    )
-    collides = future(live, [Planned(change="words", base=live, head=named), gone, autumn], templates=templates)
-    assert [change for change, _ in collides.stuck] == ["gone"]
-    assert [one.key for one in collides.stuck[0][1].conflicts] == ["main/a"]
-    assert ids(collides.contents.menus["main"]) == "d a b"
 
 
 def test_an_approval_stands_only_where_what_goes_live_is_what_was_reviewed() -> None:

@@ -16,9 +16,10 @@ from sign_shelf.core.model.menu import DEVICES
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.ever_seen import ever_seen
-from sign_shelf.core.visitors.timeline import timeline
+from sign_shelf.core.visitors.timeline import Then, timeline
 from sign_shelf.core.visitors.trace import trace
 from sign_shelf.core.visitors.who_sees import walk_resolved, who_sees
+from sign_shelf.core.visitors.without import affected, without
 from tests.ruled_sites import NOW, WHEN, outlined, sites
 
 
@@ -86,19 +87,25 @@ def test_a_trace_ends_as_the_matrix_says_and_names_the_first_that_fails(
 
 
 @settings(max_examples=25, deadline=None)
-@given(sites(), st.lists(st.integers(0, 300 * 24 * 60), min_size=1, max_size=8))
+@given(sites(), sites(), st.integers(1, 250 * 24 * 60), st.lists(st.integers(0, 300 * 24 * 60), min_size=1, max_size=8))
 def test_within_a_stretch_nothing_changes_and_at_its_end_something_does(
-    document: SiteDocument, minutes: list[int]
+    document: SiteDocument, later: SiteDocument, goes: int, minutes: list[int]
 ) -> None:
-    prepared = Prepared(document)
+    """Whether it changes by itself, or another state is scheduled."""
+    prepared, other = Prepared(document), Prepared(later)
     clock = prepared.clock
     first = datetime(2027, 2, 1, 12, tzinfo=UTC)
+    begins_then = first + timedelta(minutes=goes)
+    then = [Then(begins=begins_then, prepared=other, says="Summer goes live")]
     lens = Lens(device="desktop", language="en", at=NOW, facts=document.audiences["crew"])
-    line = timeline(prepared, first, first + timedelta(days=300), lens, locations=["header"], devices=["desktop"])
+    line = timeline(
+        prepared, first, first + timedelta(days=300), lens, then=then, locations=["header"], devices=["desktop"]
+    )
     assert len(line.places) == 1
 
     def got(reading: str) -> object:
-        return prepared.resolve("header", replace(lens, at=reading)).items
+        at = other if clock.instant(reading) >= instant_of(begins_then) else prepared
+        return at.resolve("header", replace(lens, at=reading)).items
 
     stretches = line.places[0].stretches
     begins = [clock.instant(one.begins) for one in stretches]
@@ -110,6 +117,8 @@ def test_within_a_stretch_nothing_changes_and_at_its_end_something_does(
         assert got(before.begins) != got(after.begins)
         assert after.causes == before.ended_by
         assert after.causes
+        if any(cause.kind == "change" for cause in after.causes):
+            assert clock.instant(after.begins) == instant_of(begins_then)
 
 
 CREW = """Boats -> /boats
@@ -122,6 +131,28 @@ Pointless -> /p {when signed_in and not signed_in}
 Empty: {when signed_in}
   Gone -> ? {due 2027-03-01}
 """
+
+
+@given(sites(), st.data())
+def test_what_happened_to_a_page_bears_on_those_who_would_have_it(document: SiteDocument, data: st.DataObject) -> None:
+    """Whatever became of it: as if it were there, each page as by itself."""
+    prepared = Prepared(document)
+    lens = Lens(device="desktop", language=document.site.languages[0], at=NOW)
+    refs = [page.ref for page in document.pages]
+    told = affected(prepared, [*refs, "no-such-page"], lens)
+    assert set(told) == set(refs)
+    ref = data.draw(st.sampled_from(refs))
+    there = tuple(
+        page.model_copy(update={"state": "published", "ends": None}) if page.ref in refs else page
+        for page in document.pages
+    )
+    published = Prepared(document.model_copy(update={"pages": there}))
+    assert told[ref].had_by == without(published, ref, lens).had_by
+    assert set(told[ref].windows) == {
+        (one.opens, one.closes)
+        for one in without(published, ref, lens).entries
+        if (one.opens or one.closes) and not one.lists
+    }
 
 
 def test_warnings_say_what_nobody_can_have_meant() -> None:

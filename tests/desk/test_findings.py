@@ -1,76 +1,26 @@
 """Addresses asked on a rhythm and findings kept by cause: once each, by however many workers; mended once for all."""
 
 import asyncio
-from collections.abc import AsyncIterator, Iterator
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import httpx
 import pytest
 
-from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.seed import take_in_stand_in
+from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from sign_shelf.desk import links
-from sign_shelf.desk.whole_sites import put_on_shelf
+from sign_shelf.desk.permission import Person
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import PER_HOST, Fetcher
 from sign_shelf.store import inventory, looks, sites
 from sign_shelf.store import links as store
 from sign_shelf.store.database import Database
-from tests.conftest import LOOPBACK, eventually
-from tests.odd_server import Odd, odd_server
-
-NOON = datetime.now(UTC).replace(hour=12, minute=0) - timedelta(days=12)
-"""Before anything that the interface is asked now."""
-
-
-class Clock:
-    """Stands still until it is moved."""
-
-    def __init__(self) -> None:
-        self.at = NOON
-
-    def __call__(self) -> datetime:
-        return self.at
-
-    def on(self, **by: float) -> None:
-        self.at += timedelta(**by)
-
-
-@pytest.fixture
-def clock() -> Clock:
-    return Clock()
-
-
-@pytest.fixture
-def odd() -> Iterator[Odd]:
-    with odd_server() as server:
-        yield server
-
-
-@pytest.fixture
-async def quick() -> AsyncIterator[Fetcher]:
-    async with Fetcher(LOOPBACK, timeout_s=1) as opened:
-        yield opened
-
-
-async def on_shelf(database: Database, key: str, menus: dict[str, list[str]], **site: Any) -> None:
-    """A site whose menus lead to these addresses, hung one in each of its places."""
-    places = [
-        {"key": menu, "title": menu.capitalize(), "shape": "line", "depth": 3, "devices": ["desktop"]} for menu in menus
-    ]
-    document = {
-        "format": "sign-shelf/site", "version": 1,
-        "site": {"key": key, "name": key.capitalize(), "base": f"https://{key}.example/"} | site,
-        "template": {"key": f"t-{key}", "devices": {"desktop": [0, None]}, "locations": places},
-        "menus": {menu: {"format": "sign-shelf/menu", "version": 1, "name": menu.capitalize(), "items": [
-            {"id": f"{menu}-{at}", "kind": "link", "label": {"en": f"Entry {at}"}, "target": {"url": one}}
-            for at, one in enumerate(addresses)]} for menu, addresses in menus.items()},
-        "placements": [{"location": menu, "device": "desktop", "menu": menu} for menu in menus],
-        "pages": [{"ref": "home", "path": "/"}, {"ref": "fares", "path": "/fares", "title": {"en": "Entry 0"}}],
-    }  # fmt: skip
-    await put_on_shelf(database, read(SiteDocument, document), NOON)
+from tests.conftest import LOOPBACK, eventually, serving, site_key
+from tests.desk.conftest import Clock, on_shelf
+from tests.odd_server import Odd
 
 
 async def told(api: httpx.AsyncClient, shown: str = "open") -> list[dict[str, Any]]:
@@ -227,7 +177,7 @@ async def test_an_edit_elsewhere_leaves_answers_alone_and_checking_now_asks_them
 
 
 async def test_what_crawlers_get_is_read_once_something_else_is_live_and_entries_that_a_script_makes_are_found(
-    database: Database, quick: Fetcher, brackwater: StandIn, as_ines: httpx.AsyncClient, clock: Clock
+    database: Database, quick: Fetcher, brackwater: StandIn, as_ines: httpx.AsyncClient, ines: Person, clock: Clock
 ) -> None:
     async def crawled() -> list[str]:
         lines = (await as_ines.get("/api/findings")).json()["lines"]
@@ -246,6 +196,15 @@ async def test_what_crawlers_get_is_read_once_something_else_is_live_and_entries
     await watching.look(database, quick, clock)
     told = await crawled()
     assert any(says.startswith("Header bar: none of its ") for says in told), told
+    plain = await as_ines.get("/api/sites/brackwater/places/header/plain?language=nl&in=live")
+    assert plain.status_code == 200, plain.text
+    html, given_at = plain.json()["html"], plain.json()["given_at"]
+    assert html.startswith('<nav aria-label="Header bar" lang="nl"><ul><li><a href="')
+    assert given_at == "http://shelf.example/live/brackwater/header?device=desktop&language=nl"
+    key = await site_key(database, ines, "brackwater", "delivery")
+    headers = {"authorization": f"Bearer {key}", "accept": "text/html"}
+    assert (await as_ines.get(given_at, headers=headers)).text == html, "as delivery gives it"
+    assert (await as_ines.get("/api/sites/brackwater/places/nowhere/plain")).status_code == 422
     brackwater.faults.at = {"/": "error"}
     async with database.transaction() as session:
         await looks.read_home_again(session, site.id)
@@ -256,3 +215,27 @@ async def test_what_crawlers_get_is_read_once_something_else_is_live_and_entries
         await looks.read_home_again(session, site.id)
     await watching.look(database, quick, clock)
     assert await crawled() == []
+
+
+async def test_what_a_section_place_shows_is_read_on_pages_of_its_sections(
+    database: Database, quick: Fetcher, ines: Person, as_ines: httpx.AsyncClient, clock: Clock, tmp_path: Path
+) -> None:
+    """A library's pages have a place for the part that one is in. Its home page has nothing of it."""
+    kestrel = next(one for one in make_stand_ins(tmp_path, iter(free_port, None)) if one.content.key == "kestrel")
+    with serving(stand_in_app(kestrel), kestrel.port):
+        await take_in_stand_in(database, kestrel, ines)
+        await watching.look(database, quick, clock)
+        lines = (await as_ines.get("/api/findings?site=kestrel")).json()["lines"]
+        assert [one["says"] for one in lines if one["family"] == "crawlers"] == []
+        sections = [path for path in kestrel.faults.asked if path != "/" and not path.startswith("/.well-known")]
+        assert sections, "pages of its sections were read"
+        kestrel.faults.at = dict.fromkeys(sections, "by script")
+        async with database.transaction() as session:
+            (one,) = await looks.to_look(session)
+            await looks.read_home_again(session, one.site_id)
+        await watching.look(database, quick, clock)
+    lines = (await as_ines.get("/api/findings?site=kestrel")).json()["lines"]
+    told = [one["says"] for one in lines if one["family"] == "crawlers"]
+    # Their own words still lead to some of the entries.
+    assert f"Tools is not in the HTML of {kestrel.base}borrow/books" in told, told
+    assert not any(says.startswith("Header") for says in told), "that stands in the home page's HTML"

@@ -82,7 +82,12 @@ async def test_pages_come_move_go_and_come_back(reads: Reads, brackwater: StandI
     }  # fmt: skip
     assert (found["fares-groups"]["was"], found["fares-groups"]["path"]) == ("/fares/groups", "/group-trips")
     assert found["fares-groups"]["because"] == "its old address leads there for good"
-    assert found["timetables-winter"]["menus"], "it is told which menus lead there"
+    gone = found["timetables-winter"]
+    assert gone["menus"], "it is told which menus lead there"
+    # Of a page that is gone: where and for whom it would stand if it were there, and when.
+    assert "Header bar" in gone["bears_on"]["places"]
+    assert {"visitor", "crew"} <= set(gone["bears_on"]["audiences"])
+    assert found["offers-winter"]["bears_on"] == {"places": [], "audiences": [], "windows": []}
     # A menu that leads to the page that moved leads to its new address: nobody had to do anything.
     pages = {one["ref"]: one for one in (await as_ines.get(f"{SITE}/pages", params={"limit": 500})).json()}
     assert pages["fares-groups"]["path"] == "/group-trips"
@@ -186,6 +191,11 @@ async def test_a_new_page_is_placed_where_it_is_suggested_or_dismissed(
     assert done.json() == {"pages": 1}
     left = await asked_for(as_ines)
     assert [one["path"] for one in left["new"]] == ["/fares/lost"]
+    assert [(one["path"], one["by"]) for one in left["left_out"]] == [("/tides", "Ines Calder")]
+    back = await as_ines.post(f"{SITE}/inventory/bring-back", json={"refs": ["tides", season["ref"]]})
+    assert back.json() == {"pages": 1}, "what was placed stays so"
+    after = await asked_for(as_ines)
+    assert ({one["path"] for one in after["new"]}, after["left_out"]) == ({"/fares/lost", "/tides"}, [])
 
 
 async def test_new_pages_of_the_top_level_are_put_into_a_draft_that_nobody_began_and_never_live(

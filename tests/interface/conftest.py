@@ -11,7 +11,7 @@ import pytest
 FRONTEND = Path(__file__).parents[2] / "frontend"
 MODULES = (
     "outline/block", "outline/brought", "outline/choices", "outline/drop", "outline/history", "outline/tree", "parts/readings",
-    "parts/days", "parts/rule/complete", "parts/rule/written", "incoming/taken", "outline/replace", "lens/lens", "views/setup/known",
+    "parts/days", "parts/rule/complete", "parts/rule/written", "incoming/taken", "outline/replace", "lens/lens", "views/setup/known", "views/changes/rails",
 )  # fmt: skip
 
 

@@ -1,6 +1,7 @@
 """The guarded client: private addresses, redirects, sizes and slowness are all refused with a reason."""
 
 import asyncio
+import contextlib
 import gzip
 import ssl
 import tracemalloc
@@ -169,3 +170,25 @@ async def test_each_host_shows_its_own_certificate_though_they_share_an_address(
     monkeypatch.undo()
     server.should_exit = True
     await running
+
+
+async def test_connections_are_used_again_and_whatever_a_header_holds_can_be_kept(fetcher: Fetcher) -> None:
+    """A HEAD is answered whole: the next request needs no new connection. Bytes of no text are read as Latin-1."""
+    dialled = 0
+
+    async def answer(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        nonlocal dialled
+        dialled += 1
+        with contextlib.suppress(asyncio.IncompleteReadError):
+            while await reader.readuntil(b"\r\n\r\n"):
+                writer.write(b'HTTP/1.1 200 OK\r\nETag: "\xff"\r\nLink: a\r\nlink: b\r\nContent-Length: 7\r\n\r\n')
+        writer.close()
+
+    server = await asyncio.start_server(answer, "127.0.0.1", 0)
+    port = server.sockets[0].getsockname()[1]
+    for _ in range(5):
+        came = await fetcher.ask("HEAD", f"http://127.0.0.1:{port}/")
+        assert (came.status, came.headers["etag"], came.headers["link"]) == (200, '"\xff"', "a, b")
+        assert came.headers["etag"].encode()
+    assert dialled == 1
+    server.close()

@@ -14,6 +14,9 @@ export interface Problem {
   where?: string
   remedy?: string
   merge?: MergeProblem
+  /** Of a time that a clock never shows, or shows twice: what was probably meant. */
+  comes?: string
+  offers?: string[]
 }
 
 export type Conflict = Schemas['MenuConflictOut']
@@ -74,6 +77,8 @@ export async function answered<T>(
       where: told?.where,
       remedy: told?.remedy,
       merge: told?.merge,
+      comes: told?.comes,
+      offers: told?.offers,
     })
   }
   return data as T

@@ -1,5 +1,5 @@
 import { infiniteQueryOptions, keepPreviousData, queryOptions } from '@tanstack/react-query'
-import { type Lens, point } from '../lens/lens'
+import { type Device, type Lens, point } from '../lens/lens'
 import { answered, client, type Schemas } from './client'
 import { keys } from './keys'
 import { signsOf } from './signs'
@@ -180,12 +180,15 @@ export const listingQuery = (
     placeholderData: keepPreviousData,
   })
 
-export const findingsQuery = (site: string, menu: string, hash: string) =>
+export const findingsQuery = (site: string, menu: string, hash: string, at: string | undefined) =>
   queryOptions({
-    queryKey: keys.site(site, 'findings', menu, hash),
+    queryKey: keys.site(site, 'findings', menu, hash, at ?? ''),
     queryFn: ({ signal }) =>
       answered(
-        client.GET('/api/sites/{site}/menus/{menu}/findings', { params: { path: { site, menu } }, signal }),
+        client.GET('/api/sites/{site}/menus/{menu}/findings', {
+          params: { path: { site, menu }, query: { at } },
+          signal,
+        }),
       ),
     placeholderData: keepPreviousData,
   })
@@ -240,23 +243,25 @@ export interface LedgerAsked {
 const LEDGER_PAGE = 100
 
 /** The ledger as it answers to what is asked, a page after another. */
+/** As the server is asked: a day is one of the reader's own clock. */
+export function ledgerAsked({ who, site, action, day }: LedgerAsked) {
+  const since = day ? new Date(`${day}T00:00`) : undefined
+  const until = since && new Date(since.getFullYear(), since.getMonth(), since.getDate() + 1)
+  return {
+    who,
+    site,
+    action: action?.length ? [...action] : undefined,
+    since: since?.toISOString(),
+    until: until?.toISOString(),
+  }
+}
+
 export const ledgerQuery = (asked: LedgerAsked) =>
   infiniteQueryOptions({
     queryKey: keys.ledger(asked),
     initialPageParam: undefined as number | undefined,
     queryFn: ({ pageParam, signal }) => {
-      const { who, site, action, day } = asked
-      const since = day ? new Date(`${day}T00:00`) : undefined
-      const until = since && new Date(since.getFullYear(), since.getMonth(), since.getDate() + 1)
-      const query = {
-        limit: LEDGER_PAGE,
-        before: pageParam,
-        who,
-        site,
-        action: action?.length ? [...action] : undefined,
-        since: since?.toISOString(),
-        until: until?.toISOString(),
-      }
+      const query = { limit: LEDGER_PAGE, before: pageParam, ...ledgerAsked(asked) }
       return answered(client.GET('/api/ledger', { params: { query }, signal }))
     },
     getNextPageParam: (last) => (last.length === LEDGER_PAGE ? last.at(-1)?.id : undefined),
@@ -442,6 +447,129 @@ export const plainLookQuery = queryOptions({
 export const mySignInsQuery = queryOptions({
   queryKey: keys.mine('sign-ins'),
   queryFn: () => answered(client.GET('/api/session/sign-ins')),
+})
+
+/** Changes of all sites that are neither live nor over. */
+export const openChangesQuery = queryOptions({
+  queryKey: keys.shelf('changes'),
+  queryFn: () => answered(client.GET('/api/changes')),
+  staleTime: 15_000,
+  refetchInterval: 60_000,
+})
+
+const SOON_MS = 120_000
+
+/** Whether one of the change's moments is near. */
+function isSoon(told: Schemas['OneChangeOut'] | undefined): boolean {
+  const moments = told?.change.sites.flatMap((one) => [one.goes_at, one.ends_at]) ?? []
+  return moments.some((at) => at && Math.abs(Date.parse(at) - Date.now()) < SOON_MS)
+}
+
+/** Every moment of all sites that is still to come, with what stands in its way. */
+export const aheadQuery = queryOptions({
+  queryKey: keys.shelf('ahead'),
+  queryFn: () => answered(client.GET('/api/ahead')),
+  staleTime: 15_000,
+  refetchInterval: 60_000,
+})
+
+/** Whether one has addresses of feeds. */
+export const feedsQuery = queryOptions({
+  queryKey: keys.mine('feeds'),
+  queryFn: () => answered(client.GET('/api/feeds')),
+})
+
+/** When nothing goes live. */
+export const freezesQuery = queryOptions({
+  queryKey: keys.shelf('freezes'),
+  queryFn: () => answered(client.GET('/api/freezes')),
+})
+
+/** One of them: what it does to each site, who said what of it. */
+export const oneChangeQuery = (change: string) =>
+  queryOptions({
+    queryKey: keys.shelf('changes', change),
+    queryFn: () => answered(client.GET('/api/changes/{change}', { params: { path: { change } } })),
+    // It goes live and comes back by itself: looked at often while it does, or is about to.
+    refetchInterval: ({ state }) => (state.data?.on_its_way ? 2_000 : isSoon(state.data) ? 5_000 : 60_000),
+  })
+
+/** A menu as a change found it, beside what the change makes of it. */
+export const railsQuery = (change: string, site: string, menu: string, language: string | undefined) =>
+  queryOptions({
+    queryKey: keys.shelf('changes', change, 'rails', site, menu, language),
+    queryFn: () =>
+      answered(
+        client.GET('/api/changes/{change}/sites/{site}/menus/{menu}/rails', {
+          params: { path: { change, site, menu }, query: { language } },
+        }),
+      ),
+  })
+
+/** What a change brings visitors of one of its sites. */
+export const bringsQuery = (change: string, site: string) =>
+  queryOptions({
+    queryKey: keys.shelf('changes', change, 'brings', site),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/changes/{change}/sites/{site}/brings', {
+          params: { path: { change, site } },
+          signal,
+        }),
+      ),
+  })
+
+/** The places that a change draws otherwise, before and after. */
+export const drawnPlacesQuery = (
+  change: string,
+  site: string,
+  device: Device,
+  language: string | undefined,
+) =>
+  queryOptions({
+    queryKey: keys.shelf('changes', change, 'drawn', site, device, language),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/changes/{change}/sites/{site}/drawn', {
+          params: { path: { change, site }, query: { device, language } },
+          signal,
+        }),
+      ),
+    placeholderData: keepPreviousData,
+  })
+
+/** What anybody gets in a place as it is live, as HTML for the site's own pages. */
+export const plainQuery = (site: string, location: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'plain', location),
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/places/{location}/plain', {
+          params: { path: { site, location }, query: { in: 'live' } },
+        }),
+      ),
+  })
+
+/** What one is told; looked at again while something is on its way. */
+export const noticesQuery = queryOptions({
+  queryKey: keys.mine('notices'),
+  queryFn: () => answered(client.GET('/api/notices')),
+  refetchInterval: ({ state }) =>
+    state.data?.channels.some(({ told }) =>
+      told.some((one) => one.state === 'waiting' || one.state === 'going'),
+    )
+      ? 2_000
+      : false,
+})
+
+/** Null where mail is sent in earnest. */
+export const keptMailQuery = queryOptions({
+  queryKey: keys.setup('kept-mail'),
+  queryFn: async () => {
+    const notices = await answered(client.GET('/api/notices'))
+    return notices.kept ? answered(client.GET('/api/notices/kept-mail')) : null
+  },
+  refetchInterval: 15_000,
 })
 
 export const peopleQuery = queryOptions({

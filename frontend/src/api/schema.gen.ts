@@ -4,6 +4,26 @@
  */
 
 export interface paths {
+    "/api/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ahead
+         * @description Every moment that is still to come, at all sites that one may look at, with what stands in its way.
+         */
+        get: operations["ahead_api_ahead_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/audiences": {
         parameters: {
             query?: never;
@@ -24,6 +44,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Open
+         * @description Those of all sites that one may look at, the newest first.
+         */
+        get: operations["all_open_api_changes_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/{change}": {
         parameters: {
             query?: never;
@@ -31,10 +71,293 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** One */
+        get: operations["one_api_changes__change__get"];
         /** Name */
         put: operations["name_api_changes__change__put"];
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve
+         * @description As it was under that content name, and in no other form.
+         */
+        post: operations["approve_api_changes__change__approve_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/decline": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decline
+         * @description Changes are asked for, with the reason: it is a draft again.
+         */
+        post: operations["decline_api_changes__change__decline_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hold
+         * @description It does not go when its moment comes.
+         */
+        post: operations["hold_api_changes__change__hold_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/let-go": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Let Go */
+        post: operations["let_go_api_changes__change__let_go_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/remarks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Remark
+         * @description On the change, an entry of it, or in answer to a remark.
+         */
+        post: operations["remark_api_changes__change__remarks_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/remarks/{remark}/settled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Settle */
+        put: operations["settle_api_changes__change__remarks__remark__settled_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask
+         * @description Others are to look at it before it goes live.
+         */
+        post: operations["ask_api_changes__change__review_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Schedule
+         * @description By each site's own clock, or at one instant. Where it is not approved, it goes only if it is by then.
+         */
+        put: operations["set_schedule_api_changes__change__schedule_put"];
+        post?: never;
+        /**
+         * Take Off
+         * @description It has no moment any more.
+         */
+        delete: operations["take_off_api_changes__change__schedule_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/sign-offs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make
+         * @description A link for somebody at the client: who has it sees what the change does, and says yes or no.
+         */
+        post: operations["make_api_changes__change__sign_offs_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/sign-offs/{link}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Withdraw
+         * @description It leads nowhere from now on.
+         */
+        delete: operations["withdraw_api_changes__change__sign_offs__link__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/sites/{site}/brings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Brings
+         * @description What it brings visitors of the site: who sees what anew or no longer, which pages are won or lost, what is mended.
+         */
+        get: operations["brings_api_changes__change__sites__site__brings_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/sites/{site}/drawn": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Drawn Places
+         * @description The places that it draws otherwise, before and after, on one device in one language.
+         */
+        get: operations["drawn_places_api_changes__change__sites__site__drawn_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/sites/{site}/menus/{menu}/rails": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rails
+         * @description The menu as the change found it, entry beside entry with what it makes of it.
+         */
+        get: operations["rails_api_changes__change__sites__site__menus__menu__rails_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Undo Meets
+         * @description The sites at which something that went live since builds on what would be undone.
+         */
+        get: operations["undo_meets_api_changes__change__undo_get"];
+        put?: never;
+        /**
+         * Undo
+         * @description What was live before is live again, with what was edited since; a release at each site.
+         */
+        post: operations["undo_api_changes__change__undo_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -115,6 +438,71 @@ export interface paths {
          * @description What would become of the rules of every site that follows the set.
          */
         post: operations["try_set_api_fact_sets__key__try_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Mine */
+        get: operations["mine_api_feeds_get"];
+        put?: never;
+        /**
+         * Make
+         * @description A new address; the one before ends.
+         */
+        post: operations["make_api_feeds_post"];
+        /**
+         * End
+         * @description Nobody reads anything by the address any more.
+         */
+        delete: operations["end_api_feeds_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{token}/ahead.ics": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ahead
+         * @description Every moment that is still to come, of all sites that the address's person may look at.
+         */
+        get: operations["ahead_api_feeds__token__ahead_ics_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/feeds/{token}/live.atom": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What went live, and what came back, the newest first.
+         */
+        get: operations["live_api_feeds__token__live_atom_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -305,6 +693,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/freezes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Freezes
+         * @description The agency's, and those of sites that one may look at; the first to begin first.
+         */
+        get: operations["all_freezes_api_freezes_get"];
+        put?: never;
+        /**
+         * Freeze
+         * @description Nothing goes live from one moment to the other.
+         */
+        post: operations["freeze_api_freezes_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/freezes/{freeze}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** End */
+        delete: operations["end_api_freezes__freeze__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/health": {
         parameters: {
             query?: never;
@@ -386,6 +815,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ledger/export/{form}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export
+         * @description All of it as a table (RFC 4180), or as an object a line (JSON lines), newest first.
+         */
+        get: operations["export_api_ledger_export__form__get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/looks/plain": {
         parameters: {
             query?: never;
@@ -400,6 +849,127 @@ export interface paths {
         get: operations["plain_look_api_looks_plain_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mine
+         * @description One's own: the mail first, then the addresses that take webhooks.
+         */
+        get: operations["mine_api_notices_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/channels": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Hook
+         * @description An address of one's own that takes webhooks (Standard Webhooks), wished as one's mail is.
+         */
+        post: operations["add_hook_api_notices_channels_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/channels/{channel_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Wish
+         * @description What is told there from now on; one that wanted no more is taken up again.
+         */
+        put: operations["wish_api_notices_channels__channel_id__put"];
+        post?: never;
+        /** Take Away */
+        delete: operations["take_away_api_notices_channels__channel_id__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/channels/{channel_id}/trial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try It
+         * @description A trial is sent there; no more than one a minute.
+         */
+        post: operations["try_it_api_notices_channels__channel_id__trial_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/kept-mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kept Mail
+         * @description What the mail server kept that is there for trying; where there is none, there is no such address.
+         */
+        get: operations["kept_mail_api_notices_kept_mail_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/notices/{notice_id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send Again
+         * @description One that was given up, or of which it is not known whether it arrived.
+         */
+        post: operations["send_again_api_notices__notice_id__again_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -767,7 +1337,7 @@ export interface paths {
         put?: never;
         /**
          * New Token
-         * @description A token by which a program may do what one may oneself.
+         * @description A token by which a program may do so much of what one may oneself.
          */
         post: operations["new_token_api_session_tokens_post"];
         delete?: never;
@@ -1240,6 +1810,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/inventory/bring-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring Back
+         * @description These, which were dismissed, wait to be placed after all.
+         */
+        post: operations["bring_back_api_sites__site__inventory_bring_back_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/inventory/dismiss": {
         parameters: {
             query?: never;
@@ -1289,7 +1879,7 @@ export interface paths {
         };
         /**
          * News
-         * @description What came to differ on the site, the newest first, with the menus that lead there.
+         * @description What came to differ on the site, the newest first, with the menus, places, audiences and dates that it bears on.
          */
         get: operations["news_api_sites__site__inventory_news_get"];
         put?: never;
@@ -1634,7 +2224,7 @@ export interface paths {
         };
         /**
          * Findings
-         * @description What the checks find in the menu's newest revision, the gravest first.
+         * @description What the checks find in the menu's newest revision, or will find in it at the lens's moment, the gravest first.
          */
         get: operations["findings_api_sites__site__menus__menu__findings_get"];
         put?: never;
@@ -1676,7 +2266,7 @@ export interface paths {
         put?: never;
         /**
          * Listing
-         * @description The pages that a listing of this menu would fill itself with.
+         * @description The pages that a listing of this menu would fill itself with today.
          */
         post: operations["listing_api_sites__site__menus__menu__listing_post"];
         delete?: never;
@@ -1857,6 +2447,26 @@ export interface paths {
          * @description Every language of the site on one ruler, and what would make the first one fit at the width.
          */
         get: operations["ruler_api_sites__site__places__location__fit_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/places/{location}/plain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Plain
+         * @description What a visitor gets in the place, ready to be put into the page's HTML.
+         */
+        get: operations["plain_api_sites__site__places__location__plain_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2337,10 +2947,72 @@ export interface components {
              */
             since: string;
         };
+        /**
+         * AheadOut
+         * @description A moment at a site. `at` is the instant, `reading` what the site's clock shows then. `says`: what stands in its way by what is
+         *     known now; empty where nothing does.
+         */
+        AheadOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /**
+             * Comes
+             * @enum {string}
+             */
+            comes: "goes" | "ends";
+            /** Does */
+            does: string[];
+            /** More */
+            more: number;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "goes" | "returns" | "meets" | "another" | "nothing" | "frozen" | "held" | "unapproved";
+            /** Reading */
+            reading: string;
+            /** Says */
+            says: string;
+            /** Since */
+            since: string | null;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
+        };
         /** ArchivedBody */
         ArchivedBody: {
             /** Archived */
             archived: boolean;
+        };
+        /**
+         * AtOnce
+         * @description Instants, the same for all sites: readings of a clock that stands on UTC.
+         */
+        AtOnce: {
+            /** Ends */
+            ends?: string | null;
+            /** Goes */
+            goes: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "instant";
         };
         /** AtSite */
         AtSite: {
@@ -2350,6 +3022,37 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+        };
+        /**
+         * AtSiteOut
+         * @description `goes` and `ends` are what the site's clock shows at its moments. `says`: what kept it from going, or from coming back, when
+         *     its moment came; `foretold`: what is known to stand in the way of one to come. `over_at`: when what was live before came back.
+         */
+        AtSiteOut: {
+            /** Does Nothing */
+            does_nothing: boolean;
+            /** Ends */
+            ends: string | null;
+            /** Ends At */
+            ends_at: string | null;
+            /** Foretold */
+            foretold: string;
+            /** Goes */
+            goes: string | null;
+            /** Goes At */
+            goes_at: string | null;
+            /** Key */
+            key: string;
+            /** Live At */
+            live_at: string | null;
+            /** Name */
+            name: string;
+            /** Over At */
+            over_at: string | null;
+            /** Says */
+            says: string;
+            /** Zone */
+            zone: string;
         };
         /** Badge */
         Badge: {
@@ -2385,6 +3088,18 @@ export interface components {
              */
             kind: "plain" | "button" | "pending" | "divider" | "heading";
         };
+        /**
+         * BearsOnOut
+         * @description The places and audiences that have the page, or would have it if it were there; when entries that lead there begin and end.
+         */
+        BearsOnOut: {
+            /** Audiences */
+            audiences: string[];
+            /** Places */
+            places: string[];
+            /** Windows */
+            windows: components["schemas"]["WindowOut"][];
+        };
         /** BegunOut */
         BegunOut: {
             /**
@@ -2414,6 +3129,15 @@ export interface components {
             saved_at: string;
             site: components["schemas"]["SitePage"];
         };
+        /** BringsOut */
+        BringsOut: {
+            /** Mended */
+            mended: components["schemas"]["NoLongerFoundOut"][];
+            /** Reach */
+            reach: components["schemas"]["ReachedAnewOut"][];
+            /** Seen */
+            seen: components["schemas"]["SeenAnewOut"][];
+        };
         /**
          * ButtonPadding
          * @description Inside a button, left and right of what it says, in CSS pixels.
@@ -2441,6 +3165,22 @@ export interface components {
             xl?: number;
         };
         /**
+         * ByTheClock
+         * @description Readings of each site's own clock: "04:00 on 1 April" wherever the site is. One that comes twice carries its offset
+         *     (core/basics/clock.py). `ends`: when what was live before comes back; None where it stays.
+         */
+        ByTheClock: {
+            /** Ends */
+            ends?: string | null;
+            /** Goes */
+            goes: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clock";
+        };
+        /**
          * CareBody
          * @description What is not given stays as it is; an empty text takes it away.
          */
@@ -2462,7 +3202,8 @@ export interface components {
         };
         /**
          * Cause
-         * @description Why something may change: an item's window, the end of its badge or of its page, or a test of the clock in its rule.
+         * @description Why something may change: an item's window, the end of its badge or of its page, a test of the clock in its rule, or a change
+         *     that is scheduled, which names neither menu nor item.
          */
         Cause: {
             /** Item */
@@ -2471,7 +3212,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "window" | "badge" | "page" | "rule";
+            kind: "window" | "badge" | "page" | "rule" | "change";
             /** Menu */
             menu: string;
             /** Says */
@@ -2553,7 +3294,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone";
+            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone" | "ended";
             /** Title */
             title: string;
             /** Why */
@@ -2575,9 +3316,34 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone";
+            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone" | "ended";
             /** Title */
             title: string;
+        };
+        /**
+         * ChannelOut
+         * @description `off_at`: since when the address wants no more.
+         */
+        ChannelOut: {
+            /** Address */
+            address: string;
+            /** Daily Due At */
+            daily_due_at: string | null;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "mail" | "webhook";
+            /** Off At */
+            off_at: string | null;
+            /** Told */
+            told: components["schemas"]["NoticeOut"][];
+            wishes: components["schemas"]["Wishes"];
         };
         /** CheckBody */
         CheckBody: {
@@ -2593,6 +3359,25 @@ export interface components {
             choices?: {
                 [key: string]: "ours" | "theirs";
             };
+        };
+        /** ClientSaidOut */
+        ClientSaidOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Holds */
+            holds: boolean;
+            /** Name */
+            name: string;
+            /** Says */
+            says: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "yes" | "no" | "remark";
         };
         /** Column */
         Column: {
@@ -2749,6 +3534,27 @@ export interface components {
             /** Pages */
             pages: number;
         };
+        /**
+         * DismissedPageOut
+         * @description Dismissed by somebody, and still there.
+         */
+        DismissedPageOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Path */
+            path: string;
+            /** Ref */
+            ref: string;
+            /** Title */
+            title: {
+                [key: string]: string;
+            };
+        };
         /** Divider */
         Divider: {
             /** Devices */
@@ -2768,6 +3574,25 @@ export interface components {
             until?: string | null;
             /** When */
             when?: string | null;
+        };
+        /**
+         * DoneToOut
+         * @description What the change does to one site. `behind`: what is live moved on in a way that it does not go with. Of very many sites what
+         *     it does is `told` of the first only.
+         */
+        DoneToOut: {
+            /** Behind */
+            behind: boolean;
+            /** Key */
+            key: string;
+            /** Menus */
+            menus: components["schemas"]["MenuGoesOut"][];
+            /** Name */
+            name: string;
+            /** Site */
+            site: string[];
+            /** Told */
+            told: boolean;
         };
         /** DoubtBody */
         DoubtBody: {
@@ -2795,6 +3620,23 @@ export interface components {
             menus: components["schemas"]["MenuEdits"][];
             /** Site */
             site: components["schemas"]["SiteEditOut"][];
+        };
+        /**
+         * DrawnPlaceOut
+         * @description `fits_from`: the narrowest window in which its entries stand in one row.
+         */
+        DrawnPlaceOut: {
+            after: components["schemas"]["SideOut"] | null;
+            before: components["schemas"]["SideOut"] | null;
+            /** Location */
+            location: string;
+            /**
+             * Shape
+             * @enum {string}
+             */
+            shape: "bar" | "strip" | "drawer" | "side" | "section" | "columns" | "line" | "corner";
+            /** Title */
+            title: string;
         };
         /**
          * EditOut
@@ -3033,6 +3875,24 @@ export interface components {
             uses: components["schemas"]["RuleUse"][];
         };
         /**
+         * FeedAddressOut
+         * @description `calendar` is read by calendar programs (RFC 5545), `live` by feed readers (RFC 4287). Whoever knows them may read them.
+         */
+        FeedAddressOut: {
+            /** Calendar */
+            calendar: string;
+            /** Live */
+            live: string;
+        };
+        /**
+         * FeedsOut
+         * @description Since when one has an address; it is told once, when it is made.
+         */
+        FeedsOut: {
+            /** Made At */
+            made_at: string | null;
+        };
+        /**
          * Finding
          * @description One problem at one exact place. Keys that do not apply are absent.
          */
@@ -3223,6 +4083,40 @@ export interface components {
             name: string;
         };
         /**
+         * FreezeBody
+         * @description Readings of the site's clock, or of each site's own where none is named.
+         */
+        FreezeBody: {
+            /** Begins */
+            begins: string;
+            /** Ends */
+            ends: string;
+            /** Site */
+            site?: string | null;
+            /** Why */
+            why: string;
+        };
+        /** FreezeOut */
+        FreezeOut: {
+            /** Begins */
+            begins: string;
+            /** By */
+            by: string | null;
+            /** Ends */
+            ends: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Site */
+            site: string | null;
+            /** Site Name */
+            site_name: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * GoingOutPage
          * @description What would go live if it were put live now. `target` names the state: a release that is asked for with it puts this
          *     live and nothing else.
@@ -3357,6 +4251,29 @@ export interface components {
             /** Next */
             next: number | null;
         };
+        /** HoldBody */
+        HoldBody: {
+            /**
+             * Says
+             * @default
+             */
+            says?: string;
+        };
+        /** HookBody */
+        HookBody: {
+            /** Url */
+            url: string;
+        };
+        /** HookOut */
+        HookOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Secret */
+            secret: string;
+        };
         /** HopOut */
         HopOut: {
             /** Address */
@@ -3449,6 +4366,8 @@ export interface components {
             due_at: string | null;
             /** Every */
             every: string;
+            /** Left Out */
+            left_out: components["schemas"]["DismissedPageOut"][];
             /** New */
             new: components["schemas"]["NewPageOut"][];
             /** Notes */
@@ -3565,16 +4484,22 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            /** Change */
+            change: string | null;
             /** Id */
             id: number;
             /** Menu */
             menu: string | null;
             /** Person */
             person: string | null;
+            /** Release */
+            release: string | null;
             /** Says */
             says: string;
             /** Site */
             site: string | null;
+            /** Why */
+            why: string;
         };
         /** LeftOutBody */
         LeftOutBody: {
@@ -3590,6 +4515,22 @@ export interface components {
             change: string;
             /** Title */
             title: string;
+        };
+        /** LetterOut */
+        LetterOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Id */
+            id: string;
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** To */
+            to: string;
         };
         /**
          * LineOut
@@ -3950,6 +4891,14 @@ export interface components {
             /** Taps */
             taps: components["schemas"]["TapOut"][];
         };
+        /** MadeOut */
+        MadeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
         /** MarkOut */
         MarkOut: {
             /** Column */
@@ -4166,6 +5115,7 @@ export interface components {
              * Format: date-time
              */
             at: string;
+            bears_on: components["schemas"]["BearsOnOut"];
             /** Because */
             because: string;
             /** Differs */
@@ -4188,12 +5138,78 @@ export interface components {
             /** Was */
             was: string | null;
         };
+        /** NoLongerFoundOut */
+        NoLongerFoundOut: {
+            /** Menu */
+            menu: string | null;
+            /** Says */
+            says: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "warn" | "note";
+        };
         /** NotchOut */
         NotchOut: {
             /** At */
             at: string;
             /** Says */
             says: string[];
+        };
+        /**
+         * NoticeOut
+         * @description `says` why it has not arrived; `next_try` where it is tried again.
+         */
+        NoticeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Next Try */
+            next_try: string | null;
+            /** Says */
+            says: string;
+            /** Sent At */
+            sent_at: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "going" | "sent" | "failed" | "unsure";
+            /** Subject */
+            subject: string;
+            /** Text */
+            text: string;
+            /** Tries */
+            tries: number;
+            /** Type */
+            type: string;
+        };
+        /** NoticesOut */
+        NoticesOut: {
+            /** Channels */
+            channels: components["schemas"]["ChannelOut"][];
+            /** Kept */
+            kept: boolean;
+            /** Mail */
+            mail: boolean;
+        };
+        /**
+         * OfSite
+         * @description What is wished of one site; None: what is wished of all.
+         */
+        OfSite: {
+            /** At Once */
+            at_once?: boolean | null;
+            /** Daily */
+            daily?: boolean | null;
         };
         /** Offer */
         Offer: {
@@ -4219,6 +5235,64 @@ export interface components {
             used_by: string[];
             /** Version */
             version: number;
+        };
+        /**
+         * OneChangeOut
+         * @description `content` names what it is now: an approval is given to that.
+         */
+        OneChangeOut: {
+            /** Can */
+            can: ("edit" | "ask for review" | "approve" | "decline" | "schedule" | "put live" | "went live" | "fail" | "withdraw" | "hold" | "let go" | "miss" | "take up" | "undo" | "end" | "become another")[];
+            change: components["schemas"]["OpenChangeOut"];
+            /** Content */
+            content: string;
+            /** On Its Way */
+            on_its_way: boolean;
+            /** Parts */
+            parts: components["schemas"]["DoneToOut"][];
+            /** Remarks */
+            remarks: components["schemas"]["RemarkOut"][];
+            /** Said */
+            said: components["schemas"]["SaidOut"][];
+            /** Sign Offs */
+            sign_offs: components["schemas"]["SignOffOut"][];
+        };
+        /**
+         * OpenChangeOut
+         * @description A change that is neither live nor over. `approvals` of `wanted` hold for what it is now; `waits_for_me`: one may approve
+         *     it, and has not.
+         */
+        OpenChangeOut: {
+            /** Approvals */
+            approvals: number;
+            /** Author */
+            author: string | null;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            schedule: components["schemas"]["ScheduleOut"] | null;
+            /** Sites */
+            sites: components["schemas"]["AtSiteOut"][];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "draft" | "in review" | "approved" | "scheduled" | "going live" | "live" | "withdrawn" | "held" | "missed" | "failed" | "undone" | "ended";
+            /** Title */
+            title: string;
+            /** Waits For Me */
+            waits_for_me: boolean;
+            /** Wanted */
+            wanted: number;
+            /** Why */
+            why: string;
         };
         /** Opener */
         Opener: {
@@ -4681,6 +5755,19 @@ export interface components {
             site_name: string;
         };
         /**
+         * PlainOut
+         * @description `html` is a navigation with nested lists that needs no script; `given_at` is where delivery gives the same, as what is live
+         *     changes.
+         */
+        PlainOut: {
+            /** Given At */
+            given_at: string;
+            /** Html */
+            html: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Problem
          * @description One thing wrong in an input: `where` is a path such as `items[2].target.url`, `says` the sentence.
          */
@@ -4743,6 +5830,34 @@ export interface components {
             /** Under */
             under?: string | null;
         };
+        /** RailLine */
+        RailLine: {
+            /** Edited */
+            edited: boolean;
+            /** Id */
+            id: string;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number;
+            /** Number */
+            number: string;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "kept" | "added" | "removed" | "moved" | "edited";
+        };
+        /**
+         * Rails
+         * @description In document order each. What is in both has the same id there.
+         */
+        Rails: {
+            /** After */
+            after: components["schemas"]["RailLine"][];
+            /** Before */
+            before: components["schemas"]["RailLine"][];
+        };
         /** ReachOut */
         ReachOut: {
             /** Lacking */
@@ -4763,6 +5878,22 @@ export interface components {
             location: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ReachedAnewOut
+         * @description Addresses of pages that menus lead to from then on, or no longer, on these devices; the first of so many.
+         */
+        ReachedAnewOut: {
+            /** Devices */
+            devices: ("phone" | "tablet" | "desktop")[];
+            /** Lost */
+            lost: string[];
+            /** Lost In All */
+            lost_in_all: number;
+            /** Won */
+            won: string[];
+            /** Won In All */
+            won_in_all: number;
         };
         /**
          * ReachedPage
@@ -4881,6 +6012,56 @@ export interface components {
              */
             state: "waiting" | "sending" | "putting back" | "live" | "failed";
         };
+        /** RemarkBody */
+        RemarkBody: {
+            /** Answers */
+            answers?: string | null;
+            /** Item */
+            item?: string | null;
+            /** Menu */
+            menu?: string | null;
+            /** Says */
+            says: string;
+            /** Site */
+            site?: string | null;
+        };
+        /** RemarkOut */
+        RemarkOut: {
+            /** Answers */
+            answers: string | null;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Item */
+            item: string | null;
+            /** Menu */
+            menu: string | null;
+            /** Says */
+            says: string;
+            /** Settled At */
+            settled_at: string | null;
+            /** Settled By */
+            settled_by: string | null;
+            /** Site */
+            site: string | null;
+        };
+        /** RemarkedOut */
+        RemarkedOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
         /**
          * ResolvedPage
          * @description `strip` is the place drawn as HTML, for an isolated frame with strip.css; links in it lead nowhere.
@@ -4988,6 +6169,31 @@ export interface components {
             /** Widest */
             widest: number;
         };
+        /**
+         * SaidOut
+         * @description What somebody said of the change. `holds`: of what it is now. `stands_since`: something else went live then, and it does
+         *     what it did.
+         */
+        SaidOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Holds */
+            holds: boolean;
+            /** Says */
+            says: string;
+            /** Stands Since */
+            stands_since: string | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "approved" | "declined";
+        };
         /** SavedOut */
         SavedOut: {
             change: components["schemas"]["ChangeName"] | null;
@@ -5001,6 +6207,28 @@ export interface components {
              * Format: date-time
              */
             saved_at: string;
+        };
+        /**
+         * ScheduleOut
+         * @description As it was set: by each site's own clock, or at one instant of UTC.
+         */
+        ScheduleOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string | null;
+            /** Ends */
+            ends: string | null;
+            /** Goes */
+            goes: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "clock" | "instant";
         };
         /**
          * Scrolled
@@ -5021,6 +6249,26 @@ export interface components {
              * Format: password
              */
             secret: string;
+        };
+        /**
+         * SeenAnewOut
+         * @description Entries of one place that these audiences see from then on, or no longer see, on these devices.
+         */
+        SeenAnewOut: {
+            /** Audiences */
+            audiences: string[];
+            /** Devices */
+            devices: ("phone" | "tablet" | "desktop")[];
+            /** Entries */
+            entries: string[];
+            /** Everybody */
+            everybody: boolean;
+            /** Location */
+            location: string;
+            /** Sees */
+            sees: boolean;
+            /** Title */
+            title: string;
         };
         /** SeenBy */
         SeenBy: {
@@ -5092,6 +6340,8 @@ export interface components {
             label_length?: number | null;
             /** Languages */
             languages?: string[] | null;
+            /** Moment Too */
+            moment_too?: boolean | null;
             /** Name */
             name?: string | null;
             /** New Into */
@@ -5108,6 +6358,8 @@ export interface components {
             required?: {
                 [key: string]: string[];
             } | null;
+            /** Review First */
+            review_first?: boolean | null;
             /** Steps */
             steps?: number | null;
             /** Stops */
@@ -5138,6 +6390,8 @@ export interface components {
             label_length: number | null;
             /** Languages */
             languages: string[];
+            /** Moment Too */
+            moment_too: boolean;
             /** Name */
             name: string;
             /** New Into */
@@ -5159,6 +6413,8 @@ export interface components {
             required: {
                 [key: string]: string[];
             };
+            /** Review First */
+            review_first: boolean;
             /** Steps */
             steps: number | null;
             /**
@@ -5181,6 +6437,11 @@ export interface components {
                 [key: string]: "ours" | "theirs";
             };
             ours: components["schemas"]["MenuDocument"];
+        };
+        /** SettledBody */
+        SettledBody: {
+            /** Settled */
+            settled: boolean;
         };
         /** SharedSet */
         SharedSet: {
@@ -5228,6 +6489,13 @@ export interface components {
             template: string;
             /** Zone */
             zone: string;
+        };
+        /** SideOut */
+        SideOut: {
+            /** Fits From */
+            fits_from: number | null;
+            /** Html */
+            html: string;
         };
         /**
          * SightingOut
@@ -5324,6 +6592,65 @@ export interface components {
             password: string;
         };
         /**
+         * SignOffBody
+         * @description `sites` are keys; none: all that the change touches.
+         */
+        SignOffBody: {
+            /**
+             * Days
+             * @default 14
+             */
+            days?: number;
+            /** For Whom */
+            for_whom: string;
+            /**
+             * Sites
+             * @default []
+             */
+            sites?: string[];
+        };
+        /** SignOffMadeOut */
+        SignOffMadeOut: {
+            /** Address */
+            address: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+        };
+        /**
+         * SignOffOut
+         * @description A link for a client, with what was said by it. `holds`: of what the change is now.
+         */
+        SignOffOut: {
+            /** By */
+            by: string | null;
+            /** For Whom */
+            for_whom: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Said */
+            said: components["schemas"]["ClientSaidOut"][];
+            /** Sites */
+            sites: string[];
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+            /** Withdrawn At */
+            withdrawn_at: string | null;
+        };
+        /**
          * SignedInOut
          * @description A sign-in that goes on: of a browser, or with a name, of a program.
          */
@@ -5341,6 +6668,13 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+            /** Only At */
+            only_at: string[];
+            /**
+             * Scope
+             * @enum {string}
+             */
+            scope: "look" | "edit" | "put live" | "all";
             /** Seen At */
             seen_at: string | null;
             /**
@@ -5749,10 +7083,30 @@ export interface components {
             /** Title */
             title: string;
         };
-        /** TokenBody */
+        /**
+         * TokenBody
+         * @description `scope`: what the program may, of all that one may oneself. `only_at`: the keys of the sites that it is kept to; empty for
+         *     none.
+         */
         TokenBody: {
+            /**
+             * Days
+             * @default 90
+             */
+            days?: number;
             /** Name */
             name: string;
+            /**
+             * Only At
+             * @default []
+             */
+            only_at?: string[];
+            /**
+             * Scope
+             * @default all
+             * @enum {string}
+             */
+            scope?: "look" | "edit" | "put live" | "all";
         };
         /** TokenOut */
         TokenOut: {
@@ -5795,6 +7149,39 @@ export interface components {
             location?: string | null;
             /** Says */
             says: string;
+        };
+        /**
+         * UndoBody
+         * @description `site`: at this one alone. `choices`: of what went live since and builds on it, "ours" what is live, "theirs" what was
+         *     before.
+         */
+        UndoBody: {
+            /**
+             * Choices
+             * @default {}
+             */
+            choices?: {
+                [key: string]: "ours" | "theirs";
+            };
+            /** Site */
+            site?: string | null;
+        };
+        /**
+         * UndoMeetsOut
+         * @description What has to be chosen at a site before a change is undone there: "ours" is what is live, "theirs" what was before.
+         */
+        UndoMeetsOut: {
+            /** Conflicts */
+            conflicts: components["schemas"]["ConflictOut"][];
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
+        /** UndoneOut */
+        UndoneOut: {
+            /** Releases */
+            releases: string[];
         };
         /**
          * Unfit
@@ -5841,6 +7228,16 @@ export interface components {
             own_hosts: string[];
             /** Rel */
             rel: string[];
+        };
+        /** VerdictBody */
+        VerdictBody: {
+            /** Content */
+            content: string;
+            /**
+             * Says
+             * @default
+             */
+            says?: string;
         };
         /** VersionOut */
         VersionOut: {
@@ -5908,6 +7305,43 @@ export interface components {
             high: number | null;
             /** Low */
             low: number;
+        };
+        /**
+         * WindowOut
+         * @description As written: from when and until when an entry shows.
+         */
+        WindowOut: {
+            /** Closes */
+            closes: string | null;
+            /** Opens */
+            opens: string | null;
+        };
+        /** Wishes */
+        Wishes: {
+            /**
+             * At
+             * @default 07:30
+             */
+            at?: string;
+            /**
+             * At Once
+             * @default true
+             */
+            at_once?: boolean;
+            /**
+             * Daily
+             * @default true
+             */
+            daily?: boolean;
+            /** Sites */
+            sites?: {
+                [key: string]: components["schemas"]["OfSite"];
+            };
+            /**
+             * Zone
+             * @default UTC
+             */
+            zone?: string;
         };
         /**
          * WithoutOut
@@ -5986,6 +7420,28 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    ahead_api_ahead_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AheadOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     audiences_api_audiences_get: {
         parameters: {
             query?: never;
@@ -6002,6 +7458,52 @@ export interface operations {
                 };
                 content: {
                     "application/json": string[];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    all_open_api_changes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenChangeOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    one_api_changes__change__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OneChangeOut"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -6029,6 +7531,417 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    approve_api_changes__change__approve_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    decline_api_changes__change__decline_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VerdictBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    hold_api_changes__change__hold_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HoldBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    let_go_api_changes__change__let_go_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    remark_api_changes__change__remarks_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RemarkBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RemarkedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    settle_api_changes__change__remarks__remark__settled_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+                remark: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SettledBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    ask_api_changes__change__review_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    set_schedule_api_changes__change__schedule_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ByTheClock"] | components["schemas"]["AtOnce"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    take_off_api_changes__change__schedule_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    make_api_changes__change__sign_offs_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOffBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignOffMadeOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    withdraw_api_changes__change__sign_offs__link__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+                link: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    brings_api_changes__change__sites__site__brings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BringsOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    drawn_places_api_changes__change__sites__site__drawn_get: {
+        parameters: {
+            query?: {
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+            };
+            header?: never;
+            path: {
+                change: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawnPlaceOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    rails_api_changes__change__sites__site__menus__menu__rails_get: {
+        parameters: {
+            query?: {
+                /** @description A language (BCP 47). */
+                language?: string | null;
+            };
+            header?: never;
+            path: {
+                change: string;
+                site: string;
+                menu: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Rails"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    undo_meets_api_changes__change__undo_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoMeetsOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    undo_api_changes__change__undo_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["UndoBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UndoneOut"];
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];
@@ -6137,6 +8050,114 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["RuleUse"][];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    mine_api_feeds_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedsOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    make_api_feeds_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FeedAddressOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_api_feeds_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    ahead_api_feeds__token__ahead_ics_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    live_api_feeds__token__live_atom_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];
@@ -6382,6 +8403,76 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    all_freezes_api_freezes_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FreezeOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    freeze_api_freezes_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FreezeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MadeOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_api_freezes__freeze__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                freeze: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     health_api_health_get: {
         parameters: {
             query?: never;
@@ -6456,9 +8547,9 @@ export interface operations {
     lines_api_ledger_get: {
         parameters: {
             query?: {
-                site?: string | null;
                 before?: number | null;
                 limit?: number;
+                site?: string | null;
                 /** @description The name of the person who did it. */
                 who?: string | null;
                 /** @description The key of a menu. */
@@ -6488,6 +8579,39 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    export_api_ledger_export__form__get: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                /** @description The name of the person who did it. */
+                who?: string | null;
+                /** @description The key of a menu. */
+                menu?: string | null;
+                /** @description What was done: any of these. */
+                action?: string[];
+                since?: string | null;
+                /** @description Up to just before this moment. */
+                until?: string | null;
+            };
+            header?: never;
+            path: {
+                form: "csv" | "jsonl";
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     plain_look_api_looks_plain_get: {
         parameters: {
             query?: never;
@@ -6504,6 +8628,172 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlaceLook"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    mine_api_notices_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NoticesOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    add_hook_api_notices_channels_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HookBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HookOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    wish_api_notices_channels__channel_id__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Wishes"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    take_away_api_notices_channels__channel_id__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    try_it_api_notices_channels__channel_id__trial_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                channel_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    kept_mail_api_notices_kept_mail_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LetterOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    send_again_api_notices__notice_id__again_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                notice_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
                 };
             };
             503: components["responses"]["NotNow"];
@@ -7815,6 +10105,34 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    bring_back_api_sites__site__inventory_bring_back_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DismissBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DismissedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     dismiss_api_sites__site__inventory_dismiss_post: {
         parameters: {
             query?: never;
@@ -7876,6 +10194,16 @@ export interface operations {
                 since: string;
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -8452,6 +10780,16 @@ export interface operations {
             query?: {
                 /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
                 in?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
             };
             header?: never;
             path: {
@@ -8840,6 +11178,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Ruler"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    plain_api_sites__site__places__location__plain_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+                location: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlainOut"];
                 };
             };
             503: components["responses"]["NotNow"];

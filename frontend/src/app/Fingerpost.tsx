@@ -1,13 +1,15 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useRouterState } from '@tanstack/react-router'
 import type { Schemas } from '../api/client'
-import { findingCountsQuery } from '../api/queries'
+import { findingCountsQuery, openChangesQuery } from '../api/queries'
 import { useLens } from '../lens/useLens'
 import { Menu, MenuAct } from '../parts/Menu'
 import { SignOut } from './SignOut'
 
 const VIEWS = [
   { to: '/shelf', says: 'Shelf', also: ['/sites/', '/take-in'] },
+  { to: '/changes', says: 'Changes', also: [] },
+  { to: '/calendar', says: 'Calendar', also: [] },
   { to: '/findings', says: 'Findings', also: ['/placeholders'] },
   { to: '/ledger', says: 'Ledger', also: [] },
   { to: '/setup', says: 'Setup', also: [] },
@@ -30,6 +32,7 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
   const at = VIEWS.find((one) => [one.to, ...one.also].some((way) => path.startsWith(way)))?.to
   const counts = useQuery(findingCountsQuery).data ?? {}
   const stops = Object.values(counts).reduce((sum, one) => sum + (one.stop ?? 0), 0)
+  const mine = (useQuery(openChangesQuery).data ?? []).filter((one) => one.waits_for_me).length
   const signOut = <SignOut person={person.id} className="hover:text-ink hover:underline" />
   return (
     <nav
@@ -53,14 +56,8 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
           className="arm max-sm:hidden"
         >
           {one.says}
-          {one.to === '/findings' && stops > 0 && (
-            <>
-              <b aria-hidden="true" className="ml-1.5 text-signal in-aria-[current=page]:text-inherit">
-                {stops}
-              </b>
-              <span className="sr-only">, {stops} stop a release</span>
-            </>
-          )}
+          {one.to === '/findings' && <Count many={stops} says="stop a release" />}
+          {one.to === '/changes' && <Count many={mine} says="wait for you" />}
         </Link>
       ))}
       <Menu
@@ -92,5 +89,20 @@ export function Fingerpost({ person }: { person: Schemas['PersonOut'] }) {
         {signOut}
       </span>
     </nav>
+  )
+}
+
+/** How much wants a hand. */
+function Count({ many, says }: { many: number; says: string }) {
+  if (many === 0) return null
+  return (
+    <>
+      <b aria-hidden="true" className="ml-1.5 text-signal in-aria-[current=page]:text-inherit">
+        {many}
+      </b>
+      <span className="sr-only">
+        , {many} {says}
+      </span>
+    </>
   )
 }

@@ -1,5 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
-import { type ReactNode, useEffect, useRef } from 'react'
+import { useEffect, useRef } from 'react'
 import { answered, client, newKey, type Schemas } from '../api/client'
 import { useAnew } from '../api/keys'
 import { goingOutQuery } from '../api/queries'
@@ -8,8 +8,7 @@ import { andJoined } from '../parts/joined'
 import { Mark } from '../parts/Mark'
 import { Sheet } from '../parts/Sheet'
 import { Told } from '../parts/Told'
-
-type MenuGoes = Schemas['MenuGoesOut']
+import { MenuGoes } from './MenuGoes'
 
 interface Props {
   site: Schemas['SitePage']
@@ -61,7 +60,7 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
         )}
         {goes.isPending && <p className="text-ink-2">Working out what goes live …</p>}
         {told?.menus.map((menu) => (
-          <Menu key={menu.menu} menu={menu} several={people.length > 1}>
+          <MenuGoes key={menu.menu} menu={menu} several={people.length > 1}>
             {parts > 1 && (
               <Button
                 small
@@ -74,7 +73,7 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
                 leave out
               </Button>
             )}
-          </Menu>
+          </MenuGoes>
         ))}
         {told && told.site.length > 0 && (
           <section className="border-t border-hair py-2 first:border-0">
@@ -117,49 +116,4 @@ export function GoingOut({ site, onPut, error, pending, onClose }: Props) {
       </footer>
     </Sheet>
   )
-}
-
-const SHOWN = 40
-
-function Menu({ menu, several, children }: { menu: MenuGoes; several: boolean; children: ReactNode }) {
-  const rest = menu.edits.count - Math.min(menu.edits.count, SHOWN)
-  return (
-    <section aria-label={menu.name} className="border-t border-hair py-2 first:border-0">
-      <h3 className="flex flex-wrap items-baseline gap-x-3 font-bold">
-        {menu.name}
-        <span className="font-normal text-ink-2">{where(menu)}</span>
-        <span className="ml-auto">{children}</span>
-      </h3>
-      <ul>
-        {menu.edits.first.slice(0, SHOWN).map((edit) => (
-          <li key={edit.key} className="flex items-baseline gap-3">
-            <span className="min-w-0 flex-1">{edit.says}</span>
-            {several && edit.by && <span className="text-small text-ink-2">{edit.by}</span>}
-          </li>
-        ))}
-        {menu.edits.count === 0 && <li className="text-ink-2">as it is, in another place</li>}
-        {rest > 0 && <li className="text-ink-2">and {rest} more</li>}
-      </ul>
-      {menu.findings.length > 0 && (
-        <ul aria-label={`Findings against ${menu.name}`} className="mt-1">
-          {menu.findings.map((one) => (
-            <li key={`${one.code} ${one.item} ${one.location} ${one.language}`}>
-              <Mark kind={one.severity === 'stop' ? 'stop' : 'open'}>
-                {one.number && `${one.number} · `}
-                {one.says}
-              </Mark>
-            </li>
-          ))}
-        </ul>
-      )}
-    </section>
-  )
-}
-
-/** Where it shows, and for whom it is another than before. */
-function where(menu: MenuGoes): string {
-  if (!menu.hangs) return 'hangs nowhere: nobody gets it'
-  if (menu.places.length === 0) return 'nobody gets anything else by it just now'
-  const places = menu.places.map((one) => `${one.title} on ${andJoined(one.devices)}`)
-  return `${places.join('; ')}, for ${menu.everybody ? 'everybody' : andJoined(menu.audiences)}`
 }

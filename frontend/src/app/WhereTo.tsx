@@ -22,6 +22,8 @@ const PAUSE_MS = 120
 const VIEWS = [
   { to: '/shelf', says: 'Shelf' },
   { to: '/take-in', says: 'Take in a site' },
+  { to: '/changes', says: 'Changes' },
+  { to: '/calendar', says: 'Calendar' },
   { to: '/findings', says: 'Findings' },
   { to: '/placeholders', says: 'Placeholders' },
   { to: '/ledger', says: 'Ledger' },

@@ -7,11 +7,13 @@ import {
   redirect,
 } from '@tanstack/react-router'
 import {
+  aheadQuery,
   audiencesQuery,
   benchQuery,
   causesQuery,
   ledgerQuery,
   mySignInsQuery,
+  openChangesQuery,
   pagesQuery,
   placeholdersQuery,
   sessionQuery,
@@ -20,6 +22,7 @@ import {
   templatesQuery,
 } from '../api/queries'
 import { readLens } from '../lens/lens'
+import { readChange } from './changes'
 import { Frame } from './Frame'
 import { readFindings } from './findings'
 import { NotHere } from './NotHere'
@@ -118,6 +121,19 @@ const findings = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(causesQuery('open', undefined))),
   component: lazyRouteComponent(() => import('../views/findings/Findings'), 'Findings'),
 })
+const changes = createRoute({
+  getParentRoute: () => root,
+  path: '/changes',
+  validateSearch: readChange,
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(openChangesQuery)),
+  component: lazyRouteComponent(() => import('../views/changes/Changes'), 'Changes'),
+})
+const calendar = createRoute({
+  getParentRoute: () => root,
+  path: '/calendar',
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(aheadQuery)),
+  component: lazyRouteComponent(() => import('../views/calendar/Calendar'), 'Calendar'),
+})
 const placeholders = createRoute({
   getParentRoute: () => root,
   path: '/placeholders',
@@ -141,6 +157,8 @@ export const routerWith = (queries: QueryClient) =>
       bench,
       pages,
       audiences,
+      changes,
+      calendar,
       findings,
       placeholders,
       ledger,

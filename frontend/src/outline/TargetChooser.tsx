@@ -102,8 +102,9 @@ export function TargetChooser({
   // No page is called as the line is: what was chosen last is offered then, as where there are no words.
   const nameless = !typed && words !== '' && settled && found.data?.length === 0
   useEffect(() => {
-    if (nameless) setWords('')
-  }, [nameless])
+    // What was typed in the moment between the answer and this stays.
+    if (nameless) setWords((now) => (now === wanted ? '' : now))
+  }, [nameless, wanted])
   /** The first offer for the words as they stand, whenever its search is through. */
   const lookUp = async (): Promise<Choice | undefined> => {
     const known = await queries.fetchQuery(vocabularyQuery(site))

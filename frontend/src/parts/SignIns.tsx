@@ -22,6 +22,7 @@ export function SignIns({
           <span className="text-ink-2">
             from {one.address || 'an unknown address'} · since {when(one.since)}
             {one.seen_at && ` · last seen ${ago(one.seen_at)}`}
+            {one.name && ` · ${may(one)}, until ${when(one.until)}`}
           </span>
           <span className="ml-auto">
             {one.here ? (
@@ -42,6 +43,16 @@ export function SignIns({
     </ul>
   )
 }
+
+const MAY: Record<Schemas['SignedInOut']['scope'], string> = {
+  look: 'may look',
+  edit: 'may edit in changes',
+  'put live': 'may edit and put live',
+  all: 'may do all',
+}
+
+const may = ({ scope, only_at }: Schemas['SignedInOut']) =>
+  only_at.length > 0 ? `${MAY[scope]} at ${only_at.join(', ')}` : MAY[scope]
 
 /** The browser and the system, as far as they say so. */
 function browser(agent: string): string {

@@ -6,17 +6,20 @@ from typing import Annotated
 from fastapi import Depends, Query
 
 from sign_shelf.api.guards import Language
-from sign_shelf.core.basics.clock import clock_of, read_reading
+from sign_shelf.core.basics.clock import clock_of, moment_of, read_reading
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.model.documents import parse_json
 from sign_shelf.core.model.facts import FactValue, fitting
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.visitors.timeline import Then
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import View, board
+from sign_shelf.desk.portfolio import View, When, board, facts_of, site_row
 from sign_shelf.desk.ready import ready
+from sign_shelf.store import foretold
 from sign_shelf.store.database import Database
+from sign_shelf.store.tables import SiteRow
 
 
 class Point:
@@ -67,6 +70,15 @@ class Point:
         clock = clock_of(site.site.zone)
         return clock.reading_at(clock.instant(self.at)) if self.at else clock.now(now)
 
+    def when(self, now: datetime) -> When:
+        """The lens's moment at each site, where it is still to come there."""
+
+        def moment(site: SiteRow) -> datetime | None:
+            at = moment_of(clock_of(facts_of(site).zone).instant(self.at)) if self.at else now
+            return at if at > now else None
+
+        return moment
+
     def visitor(self, site: SiteDocument) -> dict[str, FactValue]:
         known = site.audiences.get(self.audience or "", {})
         # What is no fact of this site, or has other values here, is not supplied here.
@@ -77,7 +89,22 @@ class Point:
 Seen = Annotated[Point, Depends(Point)]
 
 
-async def whole_site(database: Database, person: Person, key: str, view: View) -> Prepared:
-    """The site as the person sees it in the change, or live, with its pages."""
+async def whole_site(database: Database, person: Person, key: str, view: View, when: When | None = None) -> Prepared:
+    """The site as the person sees it in the change, or live, with its pages; of a moment to come, as it will be then."""
     async with database.transaction() as session:
-        return await ready(session, await board(session, person, key, view))
+        return await ready(session, await board(session, person, key, view, when))
+
+
+async def what_comes(database: Database, person: Person, key: str, view: View) -> list[Then]:
+    """What the site will be from each moment on at which a change goes live there or comes back."""
+    async with database.transaction() as session:
+        row = await site_row(session, person, key)
+        found = []
+        for one in await foretold.at_site(session, row.id):
+            then = await board(session, person, key, view, _at(one.at))
+            found.append(Then(begins=one.at, prepared=await ready(session, then), says=one.says))
+        return found
+
+
+def _at(moment: datetime) -> When:
+    return lambda _: moment

@@ -19,6 +19,9 @@ _LIMITS: tuple[tuple[re.Pattern[str], int], ...] = tuple(
 )
 
 
+_FEED = re.compile(r"/api/feeds/[^/]{1,200}/(ahead\.ics|live\.atom)")
+
+
 def body_limit(method: str, path: str) -> int:
     """Bytes. What is only looked at takes none."""
     if method in {"GET", "HEAD", "OPTIONS"}:
@@ -30,4 +33,7 @@ def open_to_all(method: str, path: str) -> bool:
     """Whether anybody may use the route."""
     if path == "/api/session":
         return method in {"POST", "DELETE"}
-    return method in {"GET", "HEAD"} and (path.startswith("/api/health") or path == "/api/schemas/menu.json")
+    # A feed's address is what its reader knows instead of a password.
+    return method in {"GET", "HEAD"} and (
+        path.startswith("/api/health") or path == "/api/schemas/menu.json" or _FEED.fullmatch(path) is not None
+    )

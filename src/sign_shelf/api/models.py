@@ -18,7 +18,7 @@ from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import Abilities
 from sign_shelf.core.model.template import ItemKind, Shape
-from sign_shelf.core.outgoing import Reached
+from sign_shelf.core.outgoing import MenuGoes, Reached
 from sign_shelf.core.resolve.resolved import Because
 
 
@@ -264,6 +264,13 @@ class MenuGoesOut(Answer):
     everybody: bool
     findings: tuple[Finding, ...]
     """Those that are not live with it already, the gravest first; one of severity "stop" stops the release."""
+
+    @classmethod
+    def of(cls, one: MenuGoes, by: Sequence[str | None]) -> "MenuGoesOut":
+        return cls(
+            menu=one.menu, name=one.name, new=one.new, hangs=one.hangs, edits=Edits.of(one.edits, by),
+            places=one.places, audiences=one.audiences, everybody=one.everybody, findings=one.findings[:50],
+        )  # fmt: skip
 
 
 class GoingOutPage(Answer):
@@ -535,5 +542,9 @@ class LedgerOut(Answer):
     site: str | None
     menu: str | None
     """The key of the menu that it tells of, where it tells of one."""
+    change: UUID | None
+    why: str
+    """What the change is for, in its author's words; empty where nobody said, or where it tells of no change."""
+    release: UUID | None
     action: str
     says: str

@@ -330,7 +330,7 @@ class Apart:
         self.processes = processes
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or not scope["path"].startswith("/api/") or scope["path"].startswith(_HERE):
+        if scope["type"] != "http" or not scope["path"].startswith(_THERE) or scope["path"].startswith(_HERE):
             await self.app(scope, receive, send)
             return
         body = (await receive()).get("body", b"")
@@ -348,4 +348,5 @@ class Apart:
             await send({"type": "http.response.body", "body": b""})
 
 
-_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas")
+_THERE = ("/api/", "/sign-off/")
+_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas", "/api/ledger/export")

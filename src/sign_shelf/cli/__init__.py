@@ -6,12 +6,13 @@ A command's module, and with it all that the command is made of, is imported whe
 import importlib
 import sys
 from collections.abc import Mapping
-from typing import NamedTuple
+from typing import Annotated, NamedTuple
 
 import typer
 from typer.core import TyperGroup
 from typer.main import get_command
 
+from sign_shelf.cli.remote import Server, use
 from sign_shelf.core.errors import Refusal
 
 
@@ -38,6 +39,7 @@ COMMANDS: Mapping[str, _Where] = {
     "reach": _Where("visitors", "reach_", "How many choices every page is from the home page."),
     "audiences": _Where("visitors", "audiences", "Who sees which entry of a location."),
     "timeline": _Where("visitors", "timeline_", "In which stretches of time each place stays the same."),
+    "put-live": _Where("remote", "put_live", "Puts live at the site what was done in the change, on a server."),
     "site": _Where("site", "app", "Client sites."),
     "serve": _Where("server", "serve", "The web server."),
     "worker": _Where("server", "worker", "The background worker."),
@@ -47,6 +49,7 @@ COMMANDS: Mapping[str, _Where] = {
     "import": _Where("whole_sites", "import_", "Puts sites on the shelf from site documents."),
     "export": _Where("whole_sites", "export", "A site as it is live, as a site document."),
     "person": _Where("people", "person", "Accounts."),
+    "ledger": _Where("ledger", "ledger", "What was done, line by line."),
     "key": _Where("people", "key", "The key that secrets are sealed with."),
     "stand-ins": _Where("demo", "stand_ins", "The stand-in client sites, each on a loopback port of its own."),
     "demo": _Where("demo", "demo", "Everything at once: database, stand-in sites, worker and server."),
@@ -82,8 +85,21 @@ app = typer.Typer(
 
 
 @app.callback()
-def sign_shelf() -> None:
+def sign_shelf(
+    server: Annotated[
+        str | None,
+        typer.Option(
+            help="A running server: sites are named by their keys then, in place of documents. Its token: SIGN_SHELF_TOKEN."
+        ),
+    ] = None,
+    change: Annotated[
+        str | None, typer.Option("--in", help="The change, by its id, that is looked in there; live: as it is live.")
+    ] = None,
+) -> None:
     """Looks after the navigation menus of many client sites."""
+    if server is None and change is not None:
+        raise Refusal("--in names a change on a server.", remedy="Write --server URL too.")
+    use(Server(server, change) if server is not None else None)
 
 
 def main() -> None:

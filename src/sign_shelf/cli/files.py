@@ -3,7 +3,9 @@
 import json
 import sys
 from pathlib import Path
+from urllib.parse import quote
 
+from sign_shelf.cli import remote
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.core.model.documents import MAX_BYTES, parse_json, read
 from sign_shelf.core.model.site import SiteDocument
@@ -36,4 +38,9 @@ def write_json(value: object) -> None:
 
 
 def read_site(name: str) -> SiteDocument:
+    """The site document; the one of the site with that key, where a server is given."""
+    server = remote.given()
+    if server is not None:
+        told = server.ask("GET", f"/api/sites/{quote(name, safe='')}/export/json")
+        return read(SiteDocument, parse_json(told, what=name), what=name)
     return read(SiteDocument, parse_json(read_bytes(name), what=name), what=name)

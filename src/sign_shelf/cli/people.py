@@ -16,7 +16,7 @@ person = typer.Typer(no_args_is_help=True, help="Accounts.")
 key = typer.Typer(no_args_is_help=True, help="The key that secrets are sealed with.")
 
 
-def _with_database(work: "Callable[[Database], Awaitable[None]]") -> None:
+def with_database(work: "Callable[[Database], Awaitable[None]]") -> None:
     from sign_shelf.settings import configured
     from sign_shelf.store.database import Database
 
@@ -45,7 +45,7 @@ def add(email: str, name: str, role: Annotated[str, typer.Option()] = "editor") 
     async def run(database: "Database") -> None:
         await add_person(database, email=email, name=name, password=_password(), role=role, now=datetime.now(UTC))
 
-    _with_database(run)
+    with_database(run)
 
 
 @person.command("list")
@@ -58,7 +58,7 @@ def list_() -> None:
             for row in await people.everybody(session):
                 print(row.email, row.name, row.role, *(["disabled"] if row.disabled_at else []), sep="\t")
 
-    _with_database(run)
+    with_database(run)
 
 
 @person.command("password")
@@ -70,7 +70,7 @@ def password(email: str) -> None:
         row = await people.person_by_email(database, email)
         await people.reset_password(database, None, row.id, new=_password(), now=datetime.now(UTC))
 
-    _with_database(run)
+    with_database(run)
 
 
 @person.command("disable")
@@ -84,7 +84,7 @@ def disable(
         row = await people.person_by_email(database, email)
         await people.disable(database, None, row.id, disabled=not again, now=datetime.now(UTC))
 
-    _with_database(run)
+    with_database(run)
 
 
 @key.command("make")
@@ -104,4 +104,4 @@ def replace() -> None:
         async with database.transaction() as session:
             print(f"{await keys.seal_anew(session, database.seals)} secrets sealed anew.")
 
-    _with_database(run)
+    with_database(run)

@@ -22,6 +22,7 @@ from sign_shelf.demo import cluster, seed
 from sign_shelf.demo.stand_ins.content import all_contents
 from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins
+from sign_shelf.outside import mail_sink
 from sign_shelf.store.migrate import migrate
 from sign_shelf.store.seals import Seals, new_seal_key
 
@@ -101,17 +102,23 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     migrate(address, seals)
     sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None)
     elsewhere = elsewhere_of(all_contents(), folder / "stand-ins" / "elsewhere", cluster.free_port())
+    mail_port = cluster.free_port()
     environment = os.environ | {
         "SIGN_SHELF_DATABASE": address,
         "SIGN_SHELF_KEY": key.get_secret_value(),
         "SIGN_SHELF_PRIVATE_HOSTS": ",".join(["127.0.0.1", *elsewhere.hosts]),
         "SIGN_SHELF_NAMES": elsewhere.names,
         "SIGN_SHELF_AUTHORITIES": str(elsewhere.authority),
+        "SIGN_SHELF_ADDRESS": f"http://127.0.0.1:{port}/",
+        "SIGN_SHELF_MAIL": f"smtp://127.0.0.1:{mail_port}",
+        "SIGN_SHELF_MAIL_FROM": "shelf@quillfen.example",
+        "SIGN_SHELF_MAIL_SINK": str(folder / "stand-ins" / mail_sink.FOLDER),
         "SIGN_SHELF_STALLED_AFTER_S": "10",
         "SIGN_SHELF_HEARTBEAT_S": "3",
     }
     _say(f"Starting {len(sites)} stand-in sites …")
-    stand_ins = _Child("stand-ins", ["stand-ins", "--folder", str(folder / "stand-ins")], environment, folder)
+    words = ["stand-ins", "--folder", str(folder / "stand-ins"), "--mail-port", str(mail_port)]
+    stand_ins = _Child("stand-ins", words, environment, folder)
     running.enter_context(stand_ins)
     for site in sites:
         _wait_for(f"{site.base}robots.txt", site.content.name, folder, "stand-ins")

@@ -13,9 +13,9 @@ from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import Side
 from sign_shelf.core.compare.met import Met
 from sign_shelf.core.errors import Clash, Refusal
+from sign_shelf.desk.on_top import merged_with, templates_of
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import site_row, template_of, unknown_change
-from sign_shelf.desk.put_live import merged_with, templates_of
 from sign_shelf.desk.workplace import Workplace, part_at, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, releases, requests, states
 from sign_shelf.store.database import Database, Session
@@ -144,10 +144,10 @@ async def conflicts(database: Database, person: Person, site_key: str, change_id
         _, part = await part_at(session, change_id, site)
         found = (await merged_with(session, part, site.live_state)).conflicts
         sides = [await states.contents(session, one) for one in (part.base, site.live_state, part.head)]
-        return await _told(session, found, sides)
+        return await in_words(session, found, sides)
 
 
-async def _told(session: Session, found: tuple[StateConflict, ...], sides: Sequence[Contents]) -> Told:
+async def in_words(session: Session, found: tuple[StateConflict, ...], sides: Sequence[Contents]) -> Told:
     template = await template_of(session, sides[-1].arrangement.template)
     return tuple((one, state_met(one, sides, template)) for one in found)
 
@@ -168,7 +168,7 @@ async def catch_up(
             base, head, live, templates=await templates_of(session, (base, head, live)), choices=choices
         )
         if merged.conflicts:
-            return await _told(session, merged.conflicts, (base, live, head))
+            return await in_words(session, merged.conflicts, (base, live, head))
         trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
         await put_state(session, at, merged.contents.arrangement, trees, author_id=person.id, now=now)
         _set_out_from(session, at, site.live_state)

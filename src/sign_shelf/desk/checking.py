@@ -39,6 +39,8 @@ async def check_now(database: Database, person: Person, key: str | None, now: da
         if not rows:
             require(person, "edit", "findings/check", key)
         await links.ask_again(session, [row.id for row in rows], now)
+        for row in rows:
+            await looks.read_home_again(session, row.id)
     async with database.transaction() as session:
         return await progress(session, person, key, now)
 

@@ -48,7 +48,7 @@ async def look(database: Database, site_id: UUID, now: datetime) -> None:
         (board,) = await boards(session, None, [await sites.site_by_id(session, site_id)], "live")
         whole = await ready(session, board)
         answers = await links.links_of(session, site_id)
-        live = await looks.home(session, site_id, board.site.live_state)
+        live = await looks.live_pages(session, site_id, board.site.live_state)
     today = clock_of(what.zone).now(now)[:10]
     view = SiteView(whole, today, answers, fonts, live)
     before = _checked.get(site_id)
@@ -106,7 +106,7 @@ async def by_cause(
     """Of all sites, or of one: the gravest first, then what is found most often, then what is there longest."""
     rows = {row.id: row for row in await visible_sites(session, person) if site is None or row.key == site}
     found = await findings.findings(session, rows, gone_since=gone_since if shown == "gone" else None)
-    told = await _told(session, rows, found, now)
+    told = await told_of(session, rows, found, now)
     if shown != "gone":
         told = [one for one in told if one.waived == (shown == "waived")]
     return sorted(told, key=lambda one: (RANK[one.severity], -len(one.uses), one.since, one.cause))
@@ -122,7 +122,7 @@ async def counts(session: Session, person: Person, now: datetime) -> dict[str, M
 async def one_cause(session: Session, person: Person, code: str, cause: str, *, now: datetime) -> CausedBy:
     """Raises NotFound where nothing of it is found any more."""
     rows = {row.id: row for row in await visible_sites(session, person)}
-    told = await _told(session, rows, await findings.line(session, rows, code, cause), now)
+    told = await told_of(session, rows, await findings.line(session, rows, code, cause), now)
     if not told:
         raise gone(person, code, rows)
     return told[0]
@@ -184,13 +184,19 @@ def _label(site: SiteDocument, finding: Finding) -> str:
     return title(item, site.site.languages[0]) if item is not None else ""
 
 
-async def _told(
-    session: Session, rows: Mapping[UUID, SiteRow], found: Sequence[FindingRow], now: datetime
+async def told_of(
+    session: Session,
+    rows: Mapping[UUID, SiteRow],
+    found: Sequence[FindingRow],
+    now: datetime,
+    *,
+    with_menus: bool = True,
 ) -> list[CausedBy]:
+    """These, which were found at these sites, by cause. Without menus, their names are left out, which takes to look at none."""
     cared = await findings.cared_for(session, rows)
     named = {one for care in cared.values() for one in (care.owner_id, care.waived_by) if one is not None}
     names = {row.id: row.name for row in (await people.people_by_id(session, named)).values()}
-    called = await _menu_names(session, [rows[one.site_id] for one in found])
+    called = await _menu_names(session, [rows[one.site_id] for one in found]) if with_menus else {}
     lines: dict[findings.Line, list[FindingRow]] = defaultdict(list)
     for one in found:
         lines[one.code, one.cause].append(one)

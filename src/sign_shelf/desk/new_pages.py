@@ -20,7 +20,7 @@ from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import Board, View, facts_of, site_row, unknown_menu
 from sign_shelf.desk.workplace import Workplace, edit_in, put_tree, to_edit
-from sign_shelf.store import changes, inventory, ledger, menus, sites, states
+from sign_shelf.store import changes, inventory, ledger, menus, people, sites, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SiteRow
 
@@ -152,6 +152,44 @@ async def dismiss(database: Database, person: Person, site_key: str, refs: Seque
         done = await inventory.settle(session, site.id, refs, "dismissed", by=person.id, now=now)
         if done:
             says = f"{done} new page{'s' if done > 1 else ''} of {site.name} stay out of the menus"
+            ledger.write(session, "pages", says, at=now, person_id=person.id, site_id=site.id, pages=list(refs))
+        return done
+
+
+@dataclass(frozen=True, kw_only=True)
+class LeftOut:
+    """A page that somebody dismissed. `by` is their name."""
+
+    page: Page
+    at: datetime
+    by: str
+
+
+async def left_out(session: Session, found: Board) -> list[LeftOut]:
+    """Those that are still there, the last ones first."""
+    rows = await inventory.left_out(session, found.site.id)
+    if not rows:
+        return []
+    every = {page.ref: page for page in await sites.pages_of_site(session, found.site.id)}
+    names = await people.people_by_id(session, {row.settled_by for row in rows if row.settled_by is not None})
+    told: dict[str, LeftOut] = {}
+    for row in rows:
+        page, by = every.get(row.ref), names.get(row.settled_by) if row.settled_by is not None else None
+        if page is not None and page.state == "published":
+            told.setdefault(
+                row.ref, LeftOut(page=page, at=row.settled_at or row.at, by=by.name if by is not None else "")
+            )
+    return list(told.values())
+
+
+async def bring_back(database: Database, person: Person, site_key: str, refs: Sequence[str], now: datetime) -> int:
+    """These wait to be placed after all."""
+    require(person, "edit", f"sites/{site_key}/inventory/bring-back", site_key)
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key)
+        done = await inventory.unsettle(session, site.id, refs)
+        if done:
+            says = f"{done} page{'s' if done > 1 else ''} of {site.name} wait to be placed after all"
             ledger.write(session, "pages", says, at=now, person_id=person.id, site_id=site.id, pages=list(refs))
         return done
 

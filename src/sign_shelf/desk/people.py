@@ -1,7 +1,7 @@
 """Accounts: made, their passwords changed, disabled; and the sign-ins of each, listed and ended."""
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -10,13 +10,12 @@ from pydantic import SecretStr
 from sign_shelf.core.errors import Clash, NotFound, Refusal
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.passwords import checked_password, hashed
-from sign_shelf.desk.permission import ROLES, Person, require
+from sign_shelf.desk.permission import ROLES, Person, Scope, may, require
 from sign_shelf.store import ledger, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import PersonRow, SessionRow
 
 _EMAIL = re.compile(r"[^\s@<>\"(),:;\[\]\\\x00-\x20\x7f]{1,64}@[A-Za-z0-9]([A-Za-z0-9.-]{0,250}[A-Za-z0-9])?")
-TOKEN_LASTS = timedelta(days=366)
 
 
 def checked_email(email: str) -> str:
@@ -95,6 +94,7 @@ async def change_password(
 
     A wrong old password counts as a failed sign-in. Raises NotAllowed and TooManyTries.
     """
+    require(person, "own account", "session/password")
     await checked_password(new, person.email, person.name)
     await sign_in.confirm(database, person, password=old, now=now)
     kept = await hashed(new)
@@ -155,8 +155,7 @@ async def end_sign_ins(
     database: Database, by: Person, person_id: UUID, *, only: UUID | None, but: SecretStr | None, now: datetime
 ) -> None:
     """Ends one sign-in, or all, or all `but` the one with this token."""
-    if by.id != person_id:
-        require(by, "people", f"people/{person_id}")
+    require(by, "people" if by.id != person_id else "own account", f"people/{person_id}")
     async with database.transaction() as session:
         row = await _person(session, person_id)
         ended = await people.end_sign_ins(
@@ -168,12 +167,32 @@ async def end_sign_ins(
             _tell(session, f"Ended {ended} sign-in{'s' if ended > 1 else ''} of {row.name}", by, now)
 
 
-async def new_token(database: Database, person: Person, *, name: str, asked: sign_in.Asked, now: datetime) -> SecretStr:
-    """A token by which a program may do what the person may, for a year: Authorization: Bearer …"""
+async def new_token(
+    database: Database, person: Person, *, name: str, scope: Scope, only_at: Sequence[str], days: int,
+    asked: sign_in.Asked, now: datetime,
+) -> SecretStr:  # fmt: skip
+    """A token by which a program may do so much of what the person may, at these sites or at all, for so many days:
+    Authorization: Bearer …"""
+    require(person, "own account", "session/tokens")
     called = checked_name(name)
     async with database.transaction() as session:
-        _tell(session, f"Made the token {called} for a program", person, now)
-        return await sign_in.begin_session(session, person.id, now=now, lasts=TOKEN_LASTS, asked=asked, name=called)
+        known = {row.key: row.name for row in await sites.sites_by_key(session, only_at)}
+        for key in only_at:
+            if key not in known or not may(person, "look", key):
+                raise NotFound(f'There is no site "{key}" on the shelf.', where="only_at")
+        at = f" at {', '.join(sorted(known.values()))}" if known else ""
+        _tell(session, f"Made the token {called} for a program: {_SCOPES[scope]}{at}, for {days} days", person, now)
+        return await sign_in.begin_session(
+            session, person.id, now=now, lasts=timedelta(days=days), asked=asked, name=called, scope=scope, only_at=only_at
+        )  # fmt: skip
+
+
+_SCOPES: Mapping[Scope, str] = {
+    "look": "it may look",
+    "edit": "it may edit in changes",
+    "put live": "it may edit and put live",
+    "all": "it may all that they may",
+}
 
 
 async def person_by_email(database: Database, email: str) -> PersonRow:

@@ -44,8 +44,17 @@ class Placeholder:
 
 async def placeholders(session: Session, person: Person, view: View, now: datetime) -> list[Placeholder]:
     """At all sites that the person may look at, as they see them: what is due first, then what has no day."""
+    return await _at(session, await boards(session, person, await visible_sites(session, person), view), now)
+
+
+async def live_placeholders(session: Session, rows: list[SiteRow], now: datetime) -> list[Placeholder]:
+    """At these sites, as they are live."""
+    return await _at(session, await boards(session, None, rows, "live"), now)
+
+
+async def _at(session: Session, shown: Sequence[Board], now: datetime) -> list[Placeholder]:
     found: list[Placeholder] = []
-    for board in await boards(session, person, await visible_sites(session, person), view):
+    for board in shown:
         if any(menu.summary.pending for menu in board.menus.values()):
             pages = await sites.pages_of_site(session, board.site.id)
             found += await asyncio.to_thread(lambda b=board, p=pages: _of_site(b, p, now))  # type: ignore[misc]

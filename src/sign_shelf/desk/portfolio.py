@@ -1,8 +1,9 @@
 """What is on the shelf, gathered for looking: sites as they are live, or in a change."""
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
@@ -15,13 +16,18 @@ from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.site import Page, Particulars, Placement, SiteDocument
 from sign_shelf.core.model.template import Template
+from sign_shelf.desk.on_top import merged_with
 from sign_shelf.desk.permission import Person, may, require
-from sign_shelf.store import changes, facts, menus, releases, sites, states
+from sign_shelf.store import changes, facts, foretold, menus, releases, sites, states
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, LiveSlotRow, ReleaseRow, SiteRow
 
 View = UUID | Literal["live"] | None
 """In which change one looks; "live": as it is live; None: in the one in which one works, or else as it is live."""
+
+
+When = Callable[[SiteRow], datetime | None]
+"""The moment in which a site is looked at, where that is still to come."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -140,11 +146,16 @@ async def arrangements_of(
     return [(row, found[named[heads[row.id]].arrangement]) for row in rows]
 
 
-async def boards(session: Session, person: Person | None, rows: list[SiteRow], view: View = None) -> list[Board]:
-    """The boards of these sites, read with a fixed number of queries. `person` None: as they are live."""
+async def boards(
+    session: Session, person: Person | None, rows: list[SiteRow], view: View = None, when: When | None = None
+) -> list[Board]:
+    """The boards of these sites, read with a fixed number of queries. `person` None: as they are live. `when`: as they will be then,
+    by what is approved and scheduled; the change that one looks in on top of that, where it agrees with it."""
     ids = [row.id for row in rows]
     inside = await _looked_in(session, person, rows, view)
     heads = {row.id: inside[row.id][1].head if row.id in inside else row.live_state for row in rows}
+    for site_id, then in (await _to_come(session, rows, when) if when is not None else {}).items():
+        heads[site_id] = await _on_top(session, inside[site_id][1], then) if site_id in inside else then
     named = await states.states(session, {*heads.values(), *(row.live_state for row in rows)})
     arrangements = await states.arrangements(session, {named[head].arrangement for head in heads.values()})
     trees = {hash for head in heads.values() for hash in named[head].menus.values()}
@@ -185,6 +196,16 @@ async def boards(session: Session, person: Person | None, rows: list[SiteRow], v
     return found
 
 
+async def _to_come(session: Session, rows: Iterable[SiteRow], when: When) -> dict[UUID, str]:
+    moments = {row.id: when(row) for row in rows}
+    return await foretold.at_moments(session, {id: moment for id, moment in moments.items() if moment is not None})
+
+
+async def _on_top(session: Session, part: ChangePartRow, state: str) -> str:
+    merged = await merged_with(session, part, state)
+    return part.head if merged.conflicts else await states.keep_contents(session, merged.contents)
+
+
 async def _in_change(
     session: Session, change_id: UUID, rows: Iterable[SiteRow]
 ) -> dict[UUID, tuple[ChangeRow, ChangePartRow]]:
@@ -199,8 +220,8 @@ def unknown_change(change_id: UUID) -> NotFound:
     return NotFound("There is no such change.", where=f"changes/{change_id}")
 
 
-async def board(session: Session, person: Person, key: str, view: View = None) -> Board:
-    return (await boards(session, person, [await site_row(session, person, key)], view))[0]
+async def board(session: Session, person: Person, key: str, view: View = None, when: When | None = None) -> Board:
+    return (await boards(session, person, [await site_row(session, person, key)], view, when))[0]
 
 
 async def template_of(session: Session, version: TemplateVersion) -> Template:

@@ -4,33 +4,37 @@ What goes live is the change's edits on top of what is live by then. The job tha
 """
 
 import asyncio
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.basics.clock import clock_of, instant_of, said_moment
 from sign_shelf.core.changes import life
-from sign_shelf.core.changes.arrangement import TemplateVersion
-from sign_shelf.core.changes.going_live import target
-from sign_shelf.core.changes.merging import Merged, Templates
-from sign_shelf.core.changes.state import Contents, site_of
+from sign_shelf.core.changes.going_live import as_reviewed
+from sign_shelf.core.changes.schedule import Freeze, frozen
+from sign_shelf.core.changes.state import site_of
 from sign_shelf.core.changes.steps import slots_to_send
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import menu_document
 from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.core.model.template import Template
 from sign_shelf.core.outgoing import stops
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.desk.hang import refuse_unfit
+from sign_shelf.desk.on_top import merged_with
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import View, facts_of, shared_sets, site_row
+from sign_shelf.desk.review import refuse_unapproved
 from sign_shelf.desk.workplace import part_at
-from sign_shelf.store import changes, keys, ledger, queue, releases, requests, sites, states
+from sign_shelf.store import changes, keys, ledger, queue, releases, requests, schedules, sites, states
 from sign_shelf.store.database import Database, Session
-from sign_shelf.store.tables import ChangePartRow, ChangeRow, ReleaseRow, ReleaseStepRow, SiteRow
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, FreezeRow, ReleaseRow, ReleaseStepRow, SiteRow
 
 TASK = "put_live"
+Step = dict[str, Any]
+"""A place that is written: `location`, `device`, `menu`, the `placed` document that is sent, its `hash`."""
 
 
 async def ask(
@@ -55,8 +59,8 @@ async def ask(
 
         async def act() -> dict[str, Any]:
             change, part = await _part(session, person, site, view)
-            release = await _plan(session, person, site, change, part, told, now)
-            await queue.defer(session, TASK, lock=f"site:{site.id}", subject=str(release.id))
+            await _refuse_frozen(session, site, now)
+            release = await plan(session, site, change, part, told=told, by=person.id, now=now)
             return {"release": str(release.id)}
 
         answer = await requests.once(session, person.id, request_key, {"put live": site_key}, act, at=now)
@@ -79,38 +83,101 @@ async def _part(session: Session, person: Person, site: SiteRow, view: View) -> 
     return change, part
 
 
-async def _plan(
-    session: Session, person: Person, site: SiteRow, change: ChangeRow, part: ChangePartRow, told: str | None,
-    now: datetime,
+async def _refuse_frozen(session: Session, site: SiteRow, now: datetime) -> None:
+    freeze = frozen(instant_of(now), await freezes_at(session, site))
+    if freeze is not None:
+        until = said_moment(clock_of(facts_of(site).zone).reading_at(freeze.ends))
+        raise Clash(
+            f"Nothing goes live at {site.name} until {until}: {freeze.why}.", where=f"sites/{site.key}",
+            remedy="Wait until then, or have somebody who looks after the site's settings end the freeze.",
+        )  # fmt: skip
+
+
+async def freezes_at(session: Session, site: SiteRow) -> tuple[Freeze, ...]:
+    """Those that hold for the site, as instants on its clock."""
+    return freezes_of(site, await schedules.freezes(session, site.id))
+
+
+def freezes_of(site: SiteRow, rows: Iterable[FreezeRow]) -> tuple[Freeze, ...]:
+    """Those of the rows that hold for the site."""
+    clock = clock_of(facts_of(site).zone)
+    mine = (row for row in rows if row.site_id in {None, site.id})
+    return tuple(Freeze(clock.instant(row.begins), clock.instant(row.ends), row.why) for row in mine)
+
+
+async def plan(
+    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, *, told: str | None = None,
+    approved: bool = False, by: UUID | None, now: datetime,
 ) -> ReleaseRow:  # fmt: skip
+    """The release with its steps and its job, all or nothing. `approved`: that it is was asked already. Raises as `ask` does."""
     where = f"sites/{site.key}"
-    await _refuse_unreachable(session, site)
-    step = life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
-    live, goes = await _live_and_target(session, site, part)
+    await refuse_unreachable(session, site)
+    life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
+    live, goes = await live_and_target(session, site, change, part, approved=approved)
     if told not in {None, goes}:
         raise Clash(
             f"What would go live at {site.name} is not what you were told: somebody has saved since, or something else"
             " went live.", where=where, remedy="Look at what goes live now, then put it live.",
         )  # fmt: skip
-    before, after = [await whole(session, site, name) for name in (live, goes)]
-    await asyncio.to_thread(_refuse_what_stops, site, before, after, now)
-    release = ReleaseRow(
-        change_id=change.id, site_id=site.id, state="waiting", asked_by=person.id, asked_at=now,
-        before=live, target=goes,
+    day = clock_of(facts_of(site).zone).now(now)[:10]
+    goes_live = Goes(
+        site=site, change=change, live=live, target=goes, by=by,
+        steps=await steps_without_a_stop(session, site, live, goes, day),
+        alone=len(await changes.parts_of(session, change.id)) == 1,
     )  # fmt: skip
-    session.add(release)
+    return (await begin(session, [goes_live], now))[0]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Goes:
+    """What goes live at one site, worked out. `alone`: the change has no other site."""
+
+    site: SiteRow
+    change: ChangeRow
+    live: str
+    target: str
+    steps: Sequence[Step]
+    alone: bool
+    by: UUID | None
+
+
+async def begin(session: Session, planned: Sequence[Goes], now: datetime) -> list[ReleaseRow]:
+    """The releases with their steps and their jobs, all or nothing."""
+    releases_ = [
+        ReleaseRow(
+            change_id=one.change.id, site_id=one.site.id, state="waiting", asked_by=one.by, asked_at=now, before=one.live,
+            target=one.target,
+        )
+        for one in planned
+    ]  # fmt: skip
+    session.add_all(releases_)
     await session.flush()
-    await plan_steps(session, site, release)
-    if len(await changes.parts_of(session, change.id)) == 1:
-        # A change of several sites goes on being worked in until the last of them is live.
-        change.state = step.to
-        session.add(change)
-    ledger.write(session, "put live", f"Asked to put {change.title} live", at=now, person_id=person.id, site_id=site.id,
-                 release=str(release.id), change=str(change.id))  # fmt: skip
-    return release
+    for one, release in zip(planned, releases_, strict=True):
+        keep_steps(session, release, one.steps)
+        change = one.change
+        if one.alone:
+            # A change of several sites goes on being worked in until the last of them is live.
+            change.state = life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}").to  # type: ignore[arg-type]
+            session.add(change)
+        ledger.write(session, "put live", f"Asked to put {change.title} live", at=now, person_id=one.by, site_id=one.site.id,
+                     release=str(release.id), change=str(change.id))  # fmt: skip
+    await queue.defer_all(session, TASK, {str(one.id): f"site:{one.site_id}" for one in releases_})
+    return releases_
 
 
-async def _refuse_unreachable(session: Session, site: SiteRow) -> None:
+async def _refuse_another(
+    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, live: str, goes: str
+) -> None:
+    """What waits before it may move what is live: what goes then does what was approved, or nothing."""
+    states_ = [await states.contents(session, name) for name in (part.base, part.head, live, goes)]
+    if not await asyncio.to_thread(as_reviewed, *states_):
+        raise Clash(
+            f"What would go live of {change.title} at {site.name} is not what was approved: something else goes live there before it.",
+            where=f"changes/{change.id}", remedy="Wait until that is live, then ask for a review again.",
+        )  # fmt: skip
+
+
+async def refuse_unreachable(session: Session, site: SiteRow) -> None:
     where = f"sites/{site.key}"
     if site.archived_at is not None:
         raise Clash(f"{site.name} is put away.", where=where, remedy="Take it out again in its settings.")
@@ -123,28 +190,48 @@ async def _refuse_unreachable(session: Session, site: SiteRow) -> None:
         raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
 
 
-async def _live_and_target(session: Session, site: SiteRow, part: ChangePartRow) -> tuple[str, str]:
+async def live_and_target(
+    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, *, approved: bool = False
+) -> tuple[str, str]:
+    """What is live by then, and what would be. Raises Clash where that is not approved and has to be."""
+    if not approved:
+        await refuse_unapproved(session, change, site, first=facts_of(site).policy.review_first)
     ahead = await releases.last_waiting(session, site.id)
     # What waits before it will be live by then; where it fails, this one is planned anew.
     live = ahead.target if ahead is not None else site.live_state
-    return live, await what_goes_live(session, site, part, live)
+    goes = await what_goes_live(session, site, part, live)
+    if change.state in {"approved", "scheduled"}:
+        await _refuse_another(session, site, change, part, live, goes)
+    return live, goes
 
 
 async def planned(
-    session: Session, person: Person, site: SiteRow, view: View
+    session: Session, person: Person, site: SiteRow, view: View, now: datetime
 ) -> tuple[ChangeRow, SiteDocument, SiteDocument, str]:
     """What a release would be of: the change, the site as it is live by then and as it would be, and that state's name.
     Raises as `ask` does, but for findings."""
     change, part = await _part(session, person, site, view)
-    await _refuse_unreachable(session, site)
+    await refuse_unreachable(session, site)
+    await _refuse_frozen(session, site, now)
     life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
-    live, goes = await _live_and_target(session, site, part)
+    live, goes = await live_and_target(session, site, change, part)
     before, after = [await whole(session, site, name) for name in (live, goes)]
     return change, before, after, goes
 
 
-def _refuse_what_stops(site: SiteRow, before: SiteDocument, after: SiteDocument, now: datetime) -> None:
-    found = stops(before, after, today=clock_of(facts_of(site).zone).now(now)[:10])
+async def steps_without_a_stop(session: Session, site: SiteRow, live: str, goes: str, day: str) -> list[Step]:
+    """What is to be written where. Raises EditRefused where a finding of that day stops it, and as `plan_steps` does."""
+    before, after = [await whole(session, site, name) for name in (live, goes)]
+
+    def worked_out() -> list[Step]:
+        _refuse_what_stops(site, before, after, day)
+        return _steps(site, before, after)
+
+    return await asyncio.to_thread(worked_out)
+
+
+def _refuse_what_stops(site: SiteRow, before: SiteDocument, after: SiteDocument, day: str) -> None:
+    found = stops(before, after, today=day)
     if found:
         first, more = found[0], f" So do {len(found) - 1} more." if len(found) > 1 else ""
         inside = f", in {after.menus[first.menu].name}" if first.menu is not None else ""
@@ -168,25 +255,14 @@ async def what_goes_live(session: Session, site: SiteRow, part: ChangePartRow, l
     return name
 
 
-async def merged_with(session: Session, part: ChangePartRow, live: str) -> Merged:
-    base, head, then = [await states.contents(session, name) for name in (part.base, part.head, live)]
-    return target(base, head, then, templates=await templates_of(session, (base, head, then)))
-
-
-async def templates_of(session: Session, sides: tuple[Contents, ...]) -> Templates:
-    versions = {(one.arrangement.template.key, one.arrangement.template.version) for one in sides}
-    found = await sites.templates(session, versions)
-
-    def template(version: TemplateVersion) -> Template:
-        return found[version.key, version.version]
-
-    return template
-
-
 async def plan_steps(session: Session, site: SiteRow, release: ReleaseRow) -> None:
     """What is to be written where. Raises EditRefused where nothing a visitor gets is another, or a place does not take its
     menu."""
     before, after = [await whole(session, site, name) for name in (release.before, release.target)]
+    keep_steps(session, release, _steps(site, before, after))
+
+
+def _steps(site: SiteRow, before: SiteDocument, after: SiteDocument) -> list[Step]:
     slots = slots_to_send(before, after)
     where = f"sites/{site.key}"
     for slot in slots:
@@ -198,16 +274,21 @@ async def plan_steps(session: Session, site: SiteRow, release: ReleaseRow) -> No
             "None of the menus in the draft hangs anywhere on the site.", where=where,
             remedy="Hang one of them in a place first.",
         )  # fmt: skip
-    for position, slot in enumerate(slots if site.connection == "endpoint" else (), 1):
+    found: list[Step] = []
+    for slot in slots if site.connection == "endpoint" else ():
         place = after.template.location(slot.location)
         document = after.menus[slot.menu] if slot.menu else menu_document(place.title if place else slot.location)
         placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus, after.known())
-        session.add(
-            ReleaseStepRow(
-                release_id=release.id, position=position, location=slot.location, device=slot.device, menu=slot.menu,
-                placed=placed.to_json(), hash=content_hash(placed), state="waiting",
-            )
-        )  # fmt: skip
+        found.append({
+            "location": slot.location, "device": slot.device, "menu": slot.menu, "placed": placed.to_json(),
+            "hash": content_hash(placed),
+        })  # fmt: skip
+    return found
+
+
+def keep_steps(session: Session, release: ReleaseRow, steps: Sequence[Step]) -> None:
+    for position, step in enumerate(steps, 1):
+        session.add(ReleaseStepRow(release_id=release.id, position=position, state="waiting", **step))
 
 
 def known(document: SiteDocument) -> tuple[object, ...]:

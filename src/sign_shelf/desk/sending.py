@@ -17,6 +17,7 @@ import structlog
 from pydantic import SecretStr
 
 from sign_shelf.core.changes import life
+from sign_shelf.core.changes.going_live import as_reviewed
 from sign_shelf.core.changes.merging import merge_states
 from sign_shelf.core.errors import Busy, NoAnswer, Refusal, SiteAway, SiteRefused
 from sign_shelf.core.model.documents import content_hash, read
@@ -25,8 +26,11 @@ from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.core.protocol.shown import missing, navigations
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.desk.give_back import came_back, what_comes_back
+from sign_shelf.desk.on_top import templates_of
 from sign_shelf.desk.portfolio import facts_of
-from sign_shelf.desk.put_live import plan_steps, templates_of, what_goes_live, whole
+from sign_shelf.desk.put_live import plan_steps, what_goes_live, whole
+from sign_shelf.desk.review import moved_on, reviewed
 from sign_shelf.desk.workplace import Workplace, put_state
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
@@ -103,9 +107,14 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
             if release.state == "waiting" and release.before != site.live_state:
                 part = await changes.part_of(session, release.change_id, site.id, lock=True)
                 assert part is not None
+                change = await changes.change_by_id(session, release.change_id)
+                assert change is not None
                 await releases.forget_steps(session, release_id)
                 release.before = site.live_state
-                release.target = await what_goes_live(session, site, part, site.live_state)
+                if release.kind == "put live":
+                    release.target = await what_goes_live(session, site, part, site.live_state)
+                else:
+                    release.target = await what_comes_back(session, site, change, site.live_state, {})
                 await plan_steps(session, site, release)
             if release.state != "putting back":
                 release.state = "sending"
@@ -322,15 +331,19 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         change = await changes.change_by_id(session, release.change_id)
         assert part is not None
         assert change is not None
-        part.live_at = now
-        session.add(part)
-        await session.flush()
-        if await changes.all_live(session, change.id):
-            change.state, change.live_at = "live", now
-        session.add(change)
         session.add(release)
+        if release.kind == "put live":
+            says = f"{change.title} is live and verified"
+            part.live_at, part.says, part.foretold = now, "", ""
+            session.add(part)
+            await session.flush()
+            if await changes.all_live(session, change.id):
+                change.state, change.live_at = "live", now
+            session.add(change)
+        else:
+            says = await came_back(session, site, change, part, release, now)
         await _move_on(session, site, release, now)
-        ledger.write(session, "live", f"{change.title} is live and verified: {told}", at=now,
+        ledger.write(session, "live", f"{says}: {told}", at=now,
                      person_id=release.asked_by, site_id=site.id, release=str(release_id), change=str(change.id))  # fmt: skip
 
 
@@ -346,10 +359,14 @@ async def _move_on(session: Session, site: SiteRow, release: ReleaseRow, now: da
         if merged.conflicts:
             continue
         at = Workplace(site, change, part)
+        (before,) = await reviewed(session, [change])
         trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
-        await put_state(session, at, merged.contents.arrangement, trees, author_id=release.asked_by, now=now)
+        # Nobody edited anything: what others put live is none of this change's edits.
+        await put_state(session, at, merged.contents.arrangement, trees, author_id=None, now=now)
         part.base = site.live_state
         session.add(part)
+        await session.flush()
+        await moved_on(session, before, as_it_was=as_reviewed(base, head, live, merged.contents), now=now)
 
 
 async def _failed(database: Database, release_id: UUID, says: str, now: datetime) -> None:
@@ -369,5 +386,11 @@ async def _failed(database: Database, release_id: UUID, says: str, now: datetime
         if change.state == "going live":
             change.state = life.step("going live", "fail", title=change.title, where=f"changes/{change.id}").to
             session.add(change)
+        part = await changes.part_of(session, change.id, site.id, lock=True)
+        moment = None if part is None else part.goes_at if release.kind == "put live" else part.ends_at
+        if part is not None and moment is not None and moment <= now:
+            # Its moment has come and gone: what is tried again is tried by a person.
+            part.says = says
+            session.add(part)
         ledger.write(session, "release failed", says, at=now, person_id=release.asked_by, site_id=release.site_id,
                      release=str(release_id), change=str(change.id))  # fmt: skip

@@ -7,8 +7,8 @@ counts against that browser alone, so that nobody can be locked out by what othe
 
 import hashlib
 import secrets
-from collections.abc import Mapping
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from ipaddress import ip_address, ip_network
 from typing import cast
@@ -18,7 +18,7 @@ from pydantic import SecretStr
 
 from sign_shelf.core.errors import NotAllowed, Refusal
 from sign_shelf.desk.passwords import matches
-from sign_shelf.desk.permission import Person, Role
+from sign_shelf.desk.permission import Person, Role, Scope
 from sign_shelf.store import people
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import KnownBrowserRow, PersonRow, SessionRow, TryRow
@@ -69,11 +69,14 @@ class SignedIn:
     person: Person
 
 
-def person_of(row: PersonRow, at_sites: Mapping[str, str]) -> Person:
-    return Person(
+def person_of(row: PersonRow, at_sites: Mapping[str, str], by: SessionRow | None = None) -> Person:
+    person = Person(
         id=row.id, name=row.name, email=row.email, role=cast(Role, row.role),
         at_sites=cast(Mapping[str, Role], at_sites),
     )  # fmt: skip
+    if by is None:
+        return person
+    return replace(person, token=by.name, scope=cast(Scope, by.scope), only_at=frozenset(by.only_at))
 
 
 def token_hash(token: SecretStr) -> str:
@@ -119,13 +122,22 @@ async def confirm(database: Database, person: Person, *, password: str, now: dat
 
 
 async def begin_session(
-    session: Session, person_id: UUID, *, now: datetime, lasts: timedelta, asked: Asked, name: str = ""
+    session: Session,
+    person_id: UUID,
+    *,
+    now: datetime,
+    lasts: timedelta,
+    asked: Asked,
+    name: str = "",
+    scope: Scope = "all",
+    only_at: Sequence[str] = (),
 ) -> SecretStr:
     """The token of a new sign-in; with a name, of a program's."""
     token = SecretStr(secrets.token_urlsafe(32))
     row = SessionRow(
         token_hash=token_hash(token), person_id=person_id, name=name, browser=asked.browser[:200],
-        address=asked.address[:100], created_at=now, expires_at=now + lasts, seen_at=now,
+        address=asked.address[:100], created_at=now, expires_at=now + lasts, seen_at=now, scope=scope,
+        only_at=sorted(only_at),
     )  # fmt: skip
     session.add(row)
     return token
@@ -173,7 +185,7 @@ async def who(database: Database, token: SecretStr, now: datetime) -> Person | N
         if row.seen_at is None or now - row.seen_at > _SEEN_AGAIN:
             row.seen_at = now
             session.add(row)
-        return person_of(person, at_sites)
+        return person_of(person, at_sites, row)
 
 
 async def sign_out(database: Database, token: SecretStr) -> None:

@@ -1,4 +1,5 @@
-"""Looks after what nobody asks for: pages and addresses that are due are asked, and sites that differ are checked again.
+"""Looks after what nobody asks for: pages and addresses that are due are asked, sites that differ are checked again, and people
+are told what they want to know.
 
 Any number of workers may watch: who asks a host has it alone, and who looks at a site or reads it too.
 """
@@ -12,10 +13,12 @@ from uuid import UUID
 import structlog
 
 from sign_shelf.core.errors import Busy, Refusal
-from sign_shelf.desk import crawled, findings, inventory, links
+from sign_shelf.desk import crawled, findings, inventory, links, posting, telling
+from sign_shelf.desk.posting import Post
+from sign_shelf.jobs import releasing
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import inventory as readings
-from sign_shelf.store import looks, queue
+from sign_shelf.store import ledger_seals, looks, queue
 from sign_shelf.store.database import Database
 
 log = structlog.get_logger()
@@ -30,10 +33,19 @@ FIRST_READING = timedelta(hours=6)
 Clock = Callable[[], datetime]
 
 
-async def watch(database: Database, fetcher: Fetcher, every_s: float = EVERY_S) -> None:
+async def watch(database: Database, by: Post, every_s: float = EVERY_S) -> None:
     """For ever. While the database is away it waits for it. Whatever fails here, the worker's releases go on. A site that takes
     its time to be read keeps no address from being asked."""
+    fetcher = by.fetcher
     async with asyncio.TaskGroup() as together:
+        together.create_task(_again_and_again(lambda: releasing.begin_due(database), releasing.EVERY_S))
+        together.create_task(_again_and_again(lambda: releasing.plan_soon(database), releasing.PLANNED_EVERY_S))
+        foretold: dict[UUID, str] = {}
+        together.create_task(
+            _again_and_again(lambda: releasing.foretell(database, known=foretold), releasing.FORETOLD_EVERY_S)
+        )
+        together.create_task(_again_and_again(lambda: seal_ledger(database), every_s))
+        together.create_task(_again_and_again(lambda: tell_people(database, by), every_s))
         together.create_task(_again_and_again(lambda: read_pages(database, fetcher), every_s))
         together.create_task(_again_and_again(lambda: read_homes(database, fetcher), every_s))
         together.create_task(_again_and_again(lambda: ask_and_check(database, fetcher), every_s))
@@ -103,7 +115,24 @@ async def _read_again(database: Database, fetcher: Fetcher, site_id: UUID, clock
 async def _read_home(database: Database, fetcher: Fetcher, site_id: UUID, state: str, clock: Clock) -> None:
     async with database.alone(queue.work_name("read home", str(site_id))) as alone:
         if alone:
-            await crawled.read_home(database, fetcher, site_id, state, clock())
+            await crawled.read_live_pages(database, fetcher, site_id, state, clock())
+
+
+async def seal_ledger(database: Database) -> None:
+    """All that was written up to now, a stretch at a time."""
+    async with database.alone("seal the ledger") as alone:
+        while alone:
+            async with database.transaction() as session:
+                if await ledger_seals.seal(session) < ledger_seals.AT_ONCE:
+                    return
+
+
+async def tell_people(database: Database, by: Post, clock: Clock = _now) -> int:
+    """What they are to be told is written down by one worker at a time, and sent by any. How many notices arrived."""
+    async with database.alone("tell people") as alone:
+        if alone:
+            await telling.tell(database, clock())
+    return await posting.post(database, by, clock)
 
 
 async def ask_and_check(database: Database, fetcher: Fetcher, clock: Clock = _now) -> int:

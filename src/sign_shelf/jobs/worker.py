@@ -11,9 +11,11 @@ from procrastinate.exceptions import ProcrastinateException
 
 from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, sending, take_in
+from sign_shelf.desk.posting import Post
 from sign_shelf.jobs.rescue import rescue
 from sign_shelf.jobs.watching import watch
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.mail import MailServer
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import DRIVER_ERROR, Database
@@ -91,8 +93,9 @@ async def run_worker(settings: Settings) -> None:
 async def _work(settings: Settings, database: Database) -> None:
     app = queue_app(settings, database)
     async with app.open_async(), Fetcher.configured(settings) as fetcher, asyncio.TaskGroup() as together:
+        post = Post(fetcher=fetcher, mail=MailServer.configured(settings), shelf=settings.address)
         rescuing = together.create_task(rescue(app, database, settings.stalled_after_s))
-        watching = together.create_task(watch(database, fetcher))
+        watching = together.create_task(watch(database, post))
         await app.run_worker_async(
             queues=["default"],
             concurrency=4,

@@ -1,16 +1,16 @@
-"""Whom we connect to: names are resolved once, every address is checked, and the very address that was checked is dialled.
+"""Whom we connect to: names are resolved once, every address is checked, and the very addresses that were checked are dialled.
 
-It stands below the connection pool (httpcore's network backend), so that connections are told apart by origin and a
-certificate is checked against the name that was asked for, whatever address the name is at.
+It stands below the connections (as aiohttp's resolver), so that they are told apart by origin and a certificate is checked
+against the name that was asked for, whatever address the name is at. A host that is an address is never resolved: whoever
+asks has it checked by `refuse_private` itself.
 """
 
 import asyncio
 import ipaddress
 import socket
 from collections.abc import Iterable, Mapping
-from time import monotonic
 
-import httpcore
+from aiohttp.abc import AbstractResolver, ResolveResult
 
 from sign_shelf.core.errors import HostUnknown, PrivateHost
 
@@ -19,8 +19,6 @@ _NAT64 = (ipaddress.ip_network("64:ff9b::/96"), ipaddress.ip_network("64:ff9b:1:
 _COMPATIBLE = ipaddress.ip_network("::/96")
 _TRANSLATED = ipaddress.ip_network("::ffff:0:0:0/96")
 _ISATAP = frozenset({0x00005EFE, 0x02005EFE})
-
-SocketOption = tuple[int, int, int] | tuple[int, int, bytes | bytearray] | tuple[int, int, None, int]
 
 
 def _embedded(ip: ipaddress.IPv6Address) -> list[ipaddress.IPv4Address]:
@@ -45,59 +43,68 @@ def is_public(address: str) -> bool:
     return ip.is_global and not ip.is_multicast and not ip.is_reserved
 
 
-class CheckedDialler(httpcore.AsyncNetworkBackend):
-    """Dials the addresses of a name one after the other; refuses names that have a private one. Names in `standing` are
-    at that address and port, and checked like every other."""
+def is_address(host: str) -> bool:
+    """Whether a host is an address itself and no name; an IPv6 address stands without its brackets."""
+    try:
+        ipaddress.ip_address(host.split("%")[0])
+    except ValueError:
+        return False
+    return True
+
+
+class CheckedResolver(AbstractResolver):
+    """The addresses of a name; names that have a private one are refused. Names in `standing` are at that address and
+    port, and checked like every other."""
 
     def __init__(
-        self, allowed_private_hosts: frozenset[str], standing: Mapping[str, tuple[str, int]] | None = None
+        self,
+        allowed_private_hosts: frozenset[str],
+        standing: Mapping[str, tuple[str, int]] | None = None,
+        *,
+        within_s: float = 5.0,
     ) -> None:
         self._allowed = allowed_private_hosts
         self._standing = standing or {}
-        self._inner = httpcore.AnyIOBackend()
+        self._within_s = within_s
 
-    async def connect_tcp(
-        self,
-        host: str,
-        port: int,
-        timeout: float | None = None,  # noqa: ASYNC109 - the name that httpcore gives it
-        local_address: str | None = None,
-        socket_options: Iterable[SocketOption] | None = None,
-    ) -> httpcore.AsyncNetworkStream:
-        until = monotonic() + timeout if timeout is not None else None
-        addresses = await self._addresses(host, port, timeout)
-        port = self._standing[host.lower()][1] if host.lower() in self._standing else port
-        failed: Exception | None = None
-        for at, address in enumerate(addresses):
-            # Those that are left share the time that is left, so that one which never answers does not use it all.
-            left = (until - monotonic()) / (len(addresses) - at) if until is not None else None
-            if left is not None and left <= 0:
-                break
-            try:
-                return await self._inner.connect_tcp(address, port, left, local_address, socket_options)
-            except (httpcore.ConnectError, httpcore.ConnectTimeout) as exc:
-                failed = exc
-        raise failed or httpcore.ConnectTimeout(f"{host} did not answer in time")
-
-    async def _addresses(self, host: str, port: int, within_s: float | None) -> list[str]:
+    async def resolve(
+        self, host: str, port: int = 0, family: socket.AddressFamily = socket.AF_UNSPEC
+    ) -> list[ResolveResult]:
+        """Raises HostUnknown, PrivateHost, and TimeoutError."""
+        name, port = self._standing.get(host.lower(), (host, port))
         try:
-            async with asyncio.timeout(within_s):
-                name = self._standing[host.lower()][0] if host.lower() in self._standing else host
+            async with asyncio.timeout(self._within_s):
                 found = await asyncio.get_running_loop().getaddrinfo(name, None, type=socket.SOCK_STREAM)
-        except TimeoutError as exc:
-            raise httpcore.ConnectTimeout(f"the name {host} was not resolved in time") from exc
         except (OSError, UnicodeError) as exc:
+            # A TimeoutError is an OSError too, and says nothing of the name.
+            if isinstance(exc, TimeoutError):
+                raise
             raise HostUnknown(f'The host "{host}" is not known.', where=host, remedy="Check its spelling.") from exc
         addresses = list(dict.fromkeys(str(entry[4][0]) for entry in found))
-        if host.lower() not in self._allowed and f"{host.lower()}:{port}" not in self._allowed:
-            private = next((address for address in addresses if not is_public(address)), None)
-            if private:
-                raise PrivateHost(
-                    f'"{host}" is at {private}, a private address, which is not read.',
-                    where=host,
-                    remedy="If the site really stands there, name the host in SIGN_SHELF_PRIVATE_HOSTS.",
-                )
-        return addresses
+        self.refuse_private(host, port, addresses)
+        return [
+            ResolveResult(
+                hostname=host,
+                host=address,
+                port=port,
+                family=socket.AF_INET6 if ":" in address else socket.AF_INET,
+                proto=0,
+                flags=socket.AI_NUMERICHOST,
+            )
+            for address in addresses
+        ]
 
-    async def sleep(self, seconds: float) -> None:
-        await asyncio.sleep(seconds)
+    def refuse_private(self, host: str, port: int, addresses: Iterable[str]) -> None:
+        """Raises PrivateHost where any of the addresses is private and the host is not one of those that may be."""
+        if host.lower() in self._allowed or f"{host.lower()}:{port}" in self._allowed:
+            return
+        private = next((address for address in addresses if not is_public(address)), None)
+        if private:
+            raise PrivateHost(
+                f'"{host}" is at {private}, a private address, which is not read.',
+                where=host,
+                remedy="If the site really stands there, name the host in SIGN_SHELF_PRIVATE_HOSTS.",
+            )
+
+    async def close(self) -> None:
+        """Nothing is held open."""

@@ -3,11 +3,8 @@
 import asyncio
 import ssl
 from collections.abc import AsyncIterator, Generator, Iterable
-from datetime import UTC, datetime
-from email.utils import parsedate_to_datetime
 from typing import TypeVar, cast
 
-import httpx
 from cachetools import LRUCache
 from protego import Protego
 
@@ -15,7 +12,7 @@ from sign_shelf.core.basics.address import host_of, origin
 from sign_shelf.core.errors import HostUnknown, NoAnswer, PrivateHost, SourceRefused, TooLarge
 from sign_shelf.core.links import Answer, Ask, Came, Failed, LinkFinding, Pause, decide, once
 from sign_shelf.outside.apart import apart
-from sign_shelf.outside.fetch import PER_HOST, Fetched, Fetcher
+from sign_shelf.outside.fetch import PER_HOST, Fetcher
 from sign_shelf.outside.reading.parts import parts_of
 from sign_shelf.outside.reading.robots import AGENT, read_robots
 
@@ -97,7 +94,7 @@ class LinkAsker:
             parts = await apart(ask.address, parts_of, ask.address, came.body) if read else None
         except SourceRefused as refused:
             return Failed("too-big", refused.says)
-        return Came(came.status, came.headers.get("location"), _wait_s(came), parts)
+        return Came(came.status, came.headers.get("location"), came.wait_s, parts)
 
     async def _may_ask(self, address: str) -> bool:
         if host_of(address) in self._own:
@@ -135,27 +132,17 @@ async def check_all(
             task.cancel()
 
 
-def _wait_s(came: Fetched) -> float | None:
-    """Retry-After in seconds, or until a date (RFC 9110, 10.2.3); None where it is neither."""
-    says = came.headers.get("retry-after", "").strip()
-    if says.isdecimal() and len(says) < 10:
-        return float(says)
-    try:
-        return max(0.0, (parsedate_to_datetime(says) - datetime.now(UTC)).total_seconds())
-    except (ValueError, TypeError):
-        return None
-
-
 def _failed(refused: NoAnswer) -> Failed:
     causes: list[BaseException] = []
     at: BaseException | None = refused.__cause__
     while at is not None and len(causes) < 10:
         causes.append(at)
         at = at.__cause__ or at.__context__
-    for cause in causes:
+    # The first cause is the one of the library: those of the carrier repeat it without its reason.
+    for cause in reversed(causes):
         if isinstance(cause, ssl.SSLError):
             why = getattr(cause, "verify_message", "") or cause.reason or "it cannot be used"
             return Failed("tls", f"Its certificate is not accepted: {why}.")
-    if any(isinstance(cause, TimeoutError | httpx.TimeoutException) for cause in causes):
+    if any(isinstance(cause, TimeoutError) for cause in causes):
         return Failed("slow", "It did not answer in time.")
     return Failed("refused", "There is no connection to it, or it was hung up.")

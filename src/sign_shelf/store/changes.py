@@ -32,6 +32,10 @@ async def change_by_id(session: Session, change_id: UUID, *, lock: bool = False)
     return (await session.exec(query.with_for_update(key_share=True) if lock else query)).first()
 
 
+async def changes_by_id(session: Session, change_ids: Iterable[UUID]) -> list[ChangeRow]:
+    return list(await session.exec(select(ChangeRow).where(col(ChangeRow.id).in_(list(change_ids)))))
+
+
 async def part_of(session: Session, change_id: UUID, site_id: UUID, *, lock: bool = False) -> ChangePartRow | None:
     query = select(ChangePartRow).where(ChangePartRow.change_id == change_id, ChangePartRow.site_id == site_id)
     if not lock:
@@ -42,6 +46,10 @@ async def part_of(session: Session, change_id: UUID, site_id: UUID, *, lock: boo
 
 async def parts_of(session: Session, change_id: UUID) -> list[ChangePartRow]:
     return list(await session.exec(select(ChangePartRow).where(ChangePartRow.change_id == change_id)))
+
+
+async def all_parts_of(session: Session, change_ids: Iterable[UUID]) -> list[ChangePartRow]:
+    return list(await session.exec(select(ChangePartRow).where(col(ChangePartRow.change_id).in_(list(change_ids)))))
 
 
 async def open_parts(session: Session, site_id: UUID, states: Iterable[str]) -> list[tuple[ChangeRow, ChangePartRow]]:

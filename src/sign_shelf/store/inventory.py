@@ -136,6 +136,21 @@ async def settle(
     return int(done.rowcount)
 
 
+async def left_out(session: Session, site_id: UUID) -> Sequence[PageNewsRow]:
+    """New pages that somebody dismissed, those first that were last."""
+    query = select(PageNewsRow).where(PageNewsRow.site_id == site_id, PageNewsRow.settled == "dismissed")
+    return list(await session.exec(query.order_by(col(PageNewsRow.settled_at).desc(), col(PageNewsRow.id).desc())))
+
+
+async def unsettle(session: Session, site_id: UUID, refs: Iterable[str]) -> int:
+    """Those of these that were dismissed wait to be placed again: how many."""
+    mine = update(PageNewsRow).where(
+        col(PageNewsRow.site_id) == site_id, col(PageNewsRow.ref).in_(list(refs)), col(PageNewsRow.settled) == "dismissed"
+    )  # fmt: skip
+    done = await session.exec(mine.values(settled=None, settled_at=None, settled_by=None))
+    return int(done.rowcount)
+
+
 async def put_end(session: Session, site_id: UUID, ref: str, ends: str | None) -> bool:
     """Whether there is such a page. The inventory has another version from then on."""
     mine = (col(PageRow.site_id) == site_id, col(PageRow.ref) == ref)
@@ -172,3 +187,15 @@ async def pages_at(session: Session, site_id: UUID, version: int, now: Sequence[
         else:
             found[row.ref] = Page.model_validate(row.before)
     return tuple(found.values())
+
+
+async def all_to_be_placed(session: Session) -> Sequence[UUID]:
+    """The site of each new page that nobody placed or dismissed."""
+    query = select(PageNewsRow.site_id).where(PageNewsRow.kind == "new", col(PageNewsRow.settled).is_(None))
+    return list(await session.exec(query))
+
+
+async def doubts(session: Session) -> dict[UUID, str]:
+    """What readings ask, by site."""
+    rows = await session.exec(select(SiteReadingRow).where(col(SiteReadingRow.doubt).is_not(None)))
+    return {row.site_id: str((row.doubt or {}).get("says", "")) for row in rows if row.doubt}

@@ -9,7 +9,7 @@ from sqlalchemy import text, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
-from sign_shelf.core.crawled import LivePage
+from sign_shelf.core.crawled import LivePage, LivePages
 from sign_shelf.core.model.documents import read
 from sign_shelf.store.changes import LOOKED_IN
 from sign_shelf.store.database import Session
@@ -33,7 +33,7 @@ class ToLook(NamedTuple):
     live: str
     """The state that was live when the site's home page was read last."""
     home: str
-    """Names the home page as it was read."""
+    """Names the home page and section pages as they were read."""
 
 
 async def to_look(session: Session, site_id: UUID | None = None) -> Sequence[ToLook]:
@@ -56,7 +56,7 @@ _SITES = text(
     SELECT site.id, site.key, coalesce(site.particulars ->> 'zone', 'UTC'),
       concat_ws(' ', site.live_state, heads.named, site.inventory, site.base), coalesce(look.gathered, ''),
       site.live_state, site.inventory, md5(site.particulars::text), coalesce(answers.named, ''), coalesce(look.looked, ''),
-      coalesce(look.live_state, ''), coalesce(md5(look.live_page::text), '')
+      coalesce(look.live_state, ''), coalesce(md5(look.live_pages::text), '')
     FROM site LEFT JOIN heads ON heads.site_id = site.id LEFT JOIN answers ON answers.site_id = site.id
     LEFT JOIN site_look look ON look.site_id = site.id
     WHERE site.archived_at IS NULL AND (CAST(:one AS uuid) IS NULL OR site.id = CAST(:one AS uuid)) ORDER BY site.key
@@ -76,21 +76,21 @@ async def gathered(session: Session, site_id: UUID, leads: str) -> None:
     await session.exec(update(SiteLookRow).where(col(SiteLookRow.site_id) == site_id).values(gathered=leads))
 
 
-async def saw_home(session: Session, site_id: UUID, state: str, page: LivePage | None, at: datetime) -> None:
-    """The site's home page as crawlers get it, while this state is live; None where it did not answer well: then what was known
-    while the same was live stands."""
+async def saw_live(session: Session, site_id: UUID, state: str, pages: tuple[LivePage, ...], at: datetime) -> None:
+    """The site's home page and section pages as crawlers get them, while this state is live; none where the home page did not
+    answer well: then what was known while the same was live stands."""
     before = await begin(session, site_id)
-    if page is not None or before.live_state != state:
-        before.live_page = page.to_json() if page is not None else None
+    if pages or before.live_state != state:
+        before.live_pages = LivePages(pages=pages).to_json() if pages else None
     before.live_state, before.live_at = state, at
     session.add(before)
 
 
-async def home(session: Session, site_id: UUID, state: str) -> LivePage | None:
-    """As it was read while this state was live."""
+async def live_pages(session: Session, site_id: UUID, state: str) -> tuple[LivePage, ...]:
+    """As they were read while this state was live."""
     query = select(SiteLookRow).where(SiteLookRow.site_id == site_id, SiteLookRow.live_state == state)
     row = (await session.exec(query)).first()
-    return read(LivePage, row.live_page) if row is not None and row.live_page is not None else None
+    return read(LivePages, row.live_pages).pages if row is not None and row.live_pages is not None else ()
 
 
 async def homes_to_read(session: Session) -> Sequence[tuple[UUID, str]]:

@@ -1,6 +1,7 @@
 """The queue of jobs: deferring one on the transaction of the write that it belongs to, so that both happen or neither
 does, and what it looks like from outside."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -18,12 +19,19 @@ _JOBS = JobManager(PsycopgConnector())
 
 async def defer(session: Session, task: str, *, subject: str, lock: str | None = None) -> None:
     """`task` is done for the subject once the transaction is committed; jobs with the same lock run one after the other."""
+    await defer_all(session, task, {subject: lock})
+
+
+async def defer_all(session: Session, task: str, locks: Mapping[str, str | None]) -> None:
+    """For each of the subjects, with its lock."""
     raw = await (await session.connection()).get_raw_connection()
-    job = configure_task(
-        name=task, job_manager=_JOBS, queue=QUEUE, lock=lock, task_kwargs={"subject": subject},
-        connection=raw.driver_connection,
-    )  # fmt: skip
-    await job.defer_async()
+    jobs = [
+        configure_task(
+            name=task, job_manager=_JOBS, queue=QUEUE, lock=lock, task_kwargs={"subject": subject}
+        ).job
+        for subject, lock in locks.items()
+    ]  # fmt: skip
+    await _JOBS.batch_defer_jobs_async(jobs=jobs, connection=raw.driver_connection)
 
 
 _DOING = text(

@@ -61,6 +61,12 @@ async def under_way(session: Session, change_id: UUID, site_id: UUID) -> bool:
     return (await session.exec(query.limit(1))).first() is not None
 
 
+async def any_under_way(session: Session, change_id: UUID) -> bool:
+    """At whichever site."""
+    query = select(ReleaseRow.id).where(ReleaseRow.change_id == change_id, col(ReleaseRow.state).in_(UNFINISHED))
+    return (await session.exec(query.limit(1))).first() is not None
+
+
 async def last_waiting(session: Session, site_id: UUID) -> ReleaseRow | None:
     """The one of the site's releases that ends last of those that are not over yet."""
     query = select(ReleaseRow).where(ReleaseRow.site_id == site_id, col(ReleaseRow.state).in_(UNFINISHED))

@@ -4,7 +4,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID, uuid4
 
-from sqlalchemy import BigInteger, Column, DateTime, Index, MetaData, Text, UniqueConstraint
+from sqlalchemy import BigInteger, Column, DateTime, Index, MetaData, Text, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSON, JSONB
 from sqlmodel import Field, SQLModel
 
@@ -21,6 +21,7 @@ TAKEN = {
     "uq_site_key": "Another site has this key already.",
     "uq_site_base": "Another site has this address already.",
     "pk_template": "This version of the template was saved meanwhile.",
+    "uq_channel_address": "You get notices at this address already.",
     "pk_fact_set": "This version of the shared facts was saved meanwhile.",
 }
 
@@ -68,6 +69,10 @@ class SessionRow(Table, table=True):
     created_at: datetime = _at()
     expires_at: datetime = _at()
     seen_at: datetime | None = _at(nullable=True)
+    scope: str = "all"
+    """What of all that the person may a program may (desk/permission.py)."""
+    only_at: list[str] = _json()
+    """The keys of the sites that it is kept to; empty where it is kept to none."""
 
 
 class KnownBrowserRow(Table, table=True):
@@ -341,6 +346,130 @@ class ChangePartRow(Table, table=True):
     head: str = Field(foreign_key="state.hash")
     live_at: datetime | None = _at(nullable=True)
     """When it went live, where it did."""
+    goes_at: datetime | None = _at(nullable=True, index=True)
+    ends_at: datetime | None = _at(nullable=True, index=True)
+    """Its schedule's moments on this site's clock."""
+    over_at: datetime | None = _at(nullable=True)
+    """When what was live before it came back: by its end, or undone."""
+    says: str = ""
+    """What kept it from going, or from coming back, when its moment came."""
+    foretold: str = ""
+    """What is known to stand in its way."""
+
+
+class ScheduleRow(Table, table=True):
+    """When a change is to go live, and to come back (core/changes/schedule.py), as it was said."""
+
+    __tablename__ = "schedule"
+    change_id: UUID = Field(primary_key=True, foreign_key="change.id")
+    kind: str
+    goes: str
+    ends: str | None = None
+    set_by: UUID | None = Field(default=None, foreign_key="person.id")
+    set_at: datetime = _at()
+
+
+class ForetoldStateRow(Table, table=True):
+    """What a site will show from a moment on, by what is known now: kept up by whoever foretells (desk/schedule.py)."""
+
+    __tablename__ = "foretold_state"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    position: int = Field(primary_key=True)
+    at: datetime = _at()
+    state: str = Field(foreign_key="state.hash")
+    says: str
+
+
+class FreezeRow(Table, table=True):
+    """From one moment to another nothing goes live at the site, or at any where none is named: readings of each site's own clock."""
+
+    __tablename__ = "freeze_period"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    site_id: UUID | None = Field(default=None, foreign_key="site.id", index=True)
+    begins: str
+    ends: str
+    why: str
+    set_by: UUID | None = Field(default=None, foreign_key="person.id")
+    set_at: datetime = _at()
+
+
+class SignOffRow(Table, table=True):
+    """A link by which somebody at the client looks at a change and says yes or no; its token hashed. `sites` are the keys of those
+    that it shows."""
+
+    __tablename__ = "sign_off"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    change_id: UUID = Field(foreign_key="change.id", index=True)
+    token_hash: str = Field(unique=True)
+    for_whom: str
+    sites: list[str] = _json()
+    made_by: UUID | None = Field(default=None, foreign_key="person.id")
+    made_at: datetime = _at()
+    until: datetime = _at()
+    withdrawn_at: datetime | None = _at(nullable=True)
+
+
+class SignOffSaidRow(Table, table=True):
+    """What somebody with the link said of the change, as it was under that content name."""
+
+    __tablename__ = "sign_off_said"
+    id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
+    sign_off_id: UUID = Field(foreign_key="sign_off.id", index=True)
+    name: str
+    verdict: str
+    says: str
+    content: str
+    at: datetime = _at()
+
+
+class LedgerSealRow(Table, table=True):
+    """A line of the ledger with the hash over it and over all that were sealed before it (core/basics/chain.py)."""
+
+    __tablename__ = "ledger_seal"
+    position: int = Field(sa_column=Column(BigInteger, primary_key=True, autoincrement=False))
+    line: int = Field(sa_column=Column(BigInteger, nullable=False, unique=True))
+    hash: str
+
+
+class FeedRow(Table, table=True):
+    """The address by which a person's calendar program and feed reader learn what they may look at; its token hashed."""
+
+    __tablename__ = "feed"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    token_hash: str = Field(unique=True)
+    made_at: datetime = _at()
+
+
+class VerdictRow(Table, table=True):
+    """What somebody said of a change as it was under a content name (core/changes/review.py)."""
+
+    __tablename__ = "verdict"
+    id: int | None = Field(default=None, sa_column=Column(BigInteger, primary_key=True, autoincrement=True))
+    change_id: UUID = Field(foreign_key="change.id", index=True)
+    person_id: UUID = Field(foreign_key="person.id")
+    content: str
+    verdict: str
+    says: str = ""
+    at: datetime = _at()
+    stands_since: datetime | None = _at(nullable=True)
+    """Where it was given to another name, and what is live moved on without touching what was reviewed: when that was."""
+
+
+class RemarkRow(Table, table=True):
+    """What somebody said about a change, or an entry of it; `answers` is the remark that it is a reply to."""
+
+    __tablename__ = "remark"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    change_id: UUID = Field(foreign_key="change.id", index=True)
+    person_id: UUID = Field(foreign_key="person.id")
+    site_id: UUID | None = Field(default=None, foreign_key="site.id")
+    menu: str | None = None
+    item: str | None = None
+    answers: UUID | None = Field(default=None, foreign_key="remark.id")
+    says: str
+    at: datetime = _at()
+    settled_at: datetime | None = _at(nullable=True)
+    settled_by: UUID | None = Field(default=None, foreign_key="person.id")
 
 
 class WorkRow(Table, table=True):
@@ -367,6 +496,8 @@ class ReleaseRow(Table, table=True):
     """The state that was live when it was asked for, and the one that is to be."""
     tries: int = 0
     """How often a job took it up."""
+    kind: str = "put live"
+    """`put live`, or what gives back what was live before: `end`, `undo`."""
 
 
 class ReleaseStepRow(Table, table=True):
@@ -390,6 +521,19 @@ class ReleaseStepRow(Table, table=True):
     etag_after: str | None = None
     sends: int = 0
     says: str = ""
+
+
+class ReleasePlanRow(Table, table=True):
+    """A release worked out ahead of its moment. It holds while `named`, all that it comes of, is the same, and on the `day` on the
+    site's clock that its findings were asked for. `target` is None where it cannot go by what was known."""
+
+    __tablename__ = "release_plan"
+    change_id: UUID = Field(primary_key=True, foreign_key="change.id")
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id", index=True)
+    named: str
+    day: str
+    target: str | None = Field(default=None, foreign_key="state.hash")
+    steps: list[dict[str, Any]] = _json()
 
 
 class TakeInRow(Table, table=True):
@@ -479,7 +623,7 @@ class SiteLookRow(Table, table=True):
     at: datetime | None = _at(nullable=True)
     live_state: str = ""
     """What was live when the home page was read as crawlers get it (core/crawled)."""
-    live_page: dict[str, Any] | None = _json(nullable=True)
+    live_pages: dict[str, Any] | None = _json(nullable=True)
     live_at: datetime | None = _at(nullable=True)
     """None where it is to be read again."""
 
@@ -488,6 +632,9 @@ class FindingRow(Table, table=True):
     """Something that a check found on a site as it is live. `back` counts how often it was gone and came back."""
 
     __tablename__ = "finding"
+    __table_args__ = (
+        Index("ix_finding_untold", "since", postgresql_where=text("severity = 'stop' AND gone_at IS NULL")),
+    )
     site_id: UUID = Field(primary_key=True, foreign_key="site.id")
     fingerprint: str = Field(primary_key=True)
     code: str
@@ -500,6 +647,8 @@ class FindingRow(Table, table=True):
     since: datetime = _at()
     gone_at: datetime | None = _at(nullable=True)
     back: int = 0
+    told_at: datetime | None = _at(nullable=True)
+    """When people were told of it at once."""
 
 
 class CareRow(Table, table=True):
@@ -515,6 +664,48 @@ class CareRow(Table, table=True):
     waived_at: datetime | None = _at(nullable=True)
     waived_until: str | None = None
     reason: str = ""
+
+
+class ChannelRow(Table, table=True):
+    """Where a person gets notices: by mail, at the address of their account, or at an address of theirs that takes
+    webhooks."""
+
+    __tablename__ = "channel"
+    __table_args__ = (UniqueConstraint("person_id", "kind", "address", name="uq_channel_address"),)
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    person_id: UUID = Field(foreign_key="person.id")
+    kind: str
+    address: str = ""
+    sealed: str = Field(default="", repr=False)
+    """What webhooks are signed with."""
+    wishes: dict[str, Any] = _json()
+    made_at: datetime = _at()
+    daily_at: datetime | None = _at(nullable=True)
+    """Up to when the last daily notice told."""
+    daily_due_at: datetime | None = _at(nullable=True, index=True)
+    off_at: datetime | None = _at(nullable=True)
+    """Since when the other side wants no more of them."""
+
+
+class NoticeRow(Table, table=True):
+    """Something that is told over a channel. `key` names what it is about: nobody is told of that twice."""
+
+    __tablename__ = "notice"
+    __table_args__ = (
+        UniqueConstraint("channel_id", "key", name="uq_notice_key"),
+        Index("ix_notice_due_at", "due_at", postgresql_where=text("state IN ('waiting', 'going')")),
+        Index("ix_notice_channel_id_made_at", "channel_id", "made_at"),
+    )
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    channel_id: UUID = Field(foreign_key="channel.id")
+    key: str
+    said: dict[str, Any] = _json()
+    state: str = "waiting"
+    made_at: datetime = _at()
+    due_at: datetime = _at()
+    sent_at: datetime | None = _at(nullable=True)
+    tries: int = 0
+    says: str = ""
 
 
 class LedgerRow(Table, table=True):

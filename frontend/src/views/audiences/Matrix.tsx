@@ -23,6 +23,11 @@ interface Props {
   onTrace: (item: string, column: number) => void
 }
 
+/** Names stay at the left by this: rows whose names are sticky cost a third more to scroll. */
+function keepNames(box: HTMLElement): void {
+  box.style.setProperty('--x', `${box.scrollLeft}px`)
+}
+
 /** Entries down, audiences and their devices across. The arrows walk the cells, Enter tells why. */
 export function Matrix({ matrix, rows, traced, onTrace }: Props) {
   const box = useRef<HTMLDivElement>(null)
@@ -65,6 +70,8 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
     const cell = box.current?.querySelector<HTMLElement>(`[data-cell="${next.row} ${next.column}"]`)
     cell?.focus({ preventScroll: true })
     cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
+    // In the same frame, and not once the browser tells of it.
+    if (box.current) keepNames(box.current)
   }
   const audiences = [...new Set(matrix.columns.map((one) => one.audience))]
   const each = matrix.columns.length / Math.max(audiences.length, 1)
@@ -79,10 +86,7 @@ export function Matrix({ matrix, rows, traced, onTrace }: Props) {
       aria-colcount={matrix.columns.length + 1}
       className="min-h-0 flex-1 overflow-auto bg-paper print:overflow-visible"
       style={BOX}
-      // Names stay at the left by this: rows whose names are sticky cost a third more to scroll.
-      onScroll={({ currentTarget }) =>
-        currentTarget.style.setProperty('--x', `${currentTarget.scrollLeft}px`)
-      }
+      onScroll={({ currentTarget }) => keepNames(currentTarget)}
       onKeyDown={walk}
       onClick={(event) => trace(event.target)}
       onPointerOver={({ target }) => {

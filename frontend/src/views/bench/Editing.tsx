@@ -434,7 +434,15 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         {!narrow && painted && itemPanel}
       </div>
       {painted && (
-        <Findings site={site.key} menu={key} hash={hash} editable={editable} onItem={reveal} onFix={fix} />
+        <Findings
+          site={site.key}
+          menu={key}
+          hash={hash}
+          at={lens.at}
+          editable={editable}
+          onItem={reveal}
+          onFix={fix}
+        />
       )}
       {bringing && (
         <BringIn

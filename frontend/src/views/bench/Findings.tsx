@@ -11,6 +11,8 @@ interface Props {
   site: string
   menu: string
   hash: string
+  /** The lens's moment: what is wrong with it then. */
+  at: string | undefined
   editable: boolean
   onItem: (id: string) => void
   /** Goes to the line and opens what mends it. */
@@ -18,8 +20,8 @@ interface Props {
 }
 
 /** What is wrong with this menu, the gravest first; each leads to its line. */
-export const Findings = memo(function Findings({ site, menu, hash, editable, onItem, onFix }: Props) {
-  const findings = useQuery(findingsQuery(site, menu, useSettled(hash, 500))).data ?? []
+export const Findings = memo(function Findings({ site, menu, hash, at, editable, onItem, onFix }: Props) {
+  const findings = useQuery(findingsQuery(site, menu, useSettled(hash, 500), at)).data ?? []
   const stops = findings.filter((one) => one.severity === 'stop').length
   const [open, setOpen] = useState(false)
   if (findings.length === 0) return null

@@ -11,6 +11,7 @@ import { when } from '../../parts/times'
 import { Waiting } from '../../parts/Waiting'
 import { entries, type Line } from './kinds'
 import { MendAll } from './MendAll'
+import { NOT_IN_HTML, PlainNavigation } from './PlainNavigation'
 import { SeeTo } from './SeeTo'
 
 const FIRST = 8
@@ -34,6 +35,9 @@ export function OneCause({ line }: { line: Line }) {
         <>
           {more.hops.length > 0 && <WhatWasAsked more={more} />}
           <Uses uses={more.uses} />
+          {NOT_IN_HTML.includes(line.code) && more.uses[0]?.finding.location && (
+            <PlainNavigation use={more.uses[0]} />
+          )}
           {mayEdit && more.hows.length > 0 && <MendAll line={line} more={more} />}
           {mayEdit && <SeeTo line={line} people={more.people} />}
         </>

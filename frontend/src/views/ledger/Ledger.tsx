@@ -2,7 +2,7 @@ import { useInfiniteQuery, useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 import type { Schemas } from '../../api/client'
-import { type LedgerAsked, ledgerQuery, sitesQuery } from '../../api/queries'
+import { type LedgerAsked, ledgerAsked, ledgerQuery, sitesQuery } from '../../api/queries'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
@@ -18,9 +18,18 @@ const KINDS: Record<string, readonly string[]> = {
   'edits of menus': ['edit', 'create menu', 'menu', 'take back'],
   'places and looks': ['hang', 'take down', 'look', 'switch', 'drift'],
   'put live': ['put live', 'live', 'release failed'],
-  changes: ['change'],
+  changes: ['change', 'review'],
+  'moments and freezes': ['schedule', 'missed', 'freeze'],
   'sites and keys': ['take in', 'connect'],
   'people and setup': ['account', 'facts', 'template', 'font'],
+}
+
+/** What is asked for, behind an address. */
+function addressed(path: string, asked: LedgerAsked): string {
+  const query = new URLSearchParams()
+  for (const [name, value] of Object.entries(ledgerAsked(asked)))
+    for (const one of [value ?? []].flat()) query.append(name, String(one))
+  return `${path}?${query}`
 }
 
 /** Who did what, newest first, as far back as one reads; each line leads to what it tells of. */
@@ -91,6 +100,19 @@ export function Ledger() {
             onChange={(day) => ask({ day: day || undefined })}
           />
         </span>
+        <span className="ml-auto flex gap-3">
+          take it out as
+          {(['csv', 'jsonl'] as const).map((form) => (
+            <a
+              key={form}
+              href={addressed(`/api/ledger/export/${form}`, { ...asked, action: KINDS[kind] })}
+              download
+              className="underline"
+            >
+              {form === 'csv' ? 'CSV' : 'JSON lines'}
+            </a>
+          ))}
+        </span>
         {narrowed && (
           <Button
             small
@@ -127,6 +149,17 @@ export function Ledger() {
 
 function Says({ line }: { line: Schemas['LedgerOut'] }) {
   const lens = useLens()
+  if (line.change && !line.menu)
+    return (
+      <Link
+        to="/changes"
+        search={{ ...lens, change: line.change }}
+        title={line.why || undefined}
+        className="inline-block leading-6 hover:underline"
+      >
+        {line.says}
+      </Link>
+    )
   if (!line.site || !line.menu) return line.says
   return (
     <Link

@@ -13,6 +13,7 @@ import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
 import { type Column, Table } from '../../parts/Table'
 import { Trouble } from '../../parts/Trouble'
+import { LeftOut } from './LeftOut'
 import { NewPages } from './NewPages'
 import { OnePage } from './OnePage'
 import { Reading } from './Reading'
@@ -96,6 +97,7 @@ export function Pages() {
       <Trouble query={pages} />
       {known && <Reading site={site} known={known} editable={editable} />}
       {known && <NewPages site={site} pages={known.new} editable={editable} />}
+      {known && <LeftOut site={site} pages={known.left_out} editable={editable} />}
       <WhatChanged site={site} onPage={setOpened} />
       <p className="mb-2 flex flex-wrap items-baseline gap-3 text-small text-ink-2">
         Choices from the home page, by device.

@@ -3,6 +3,7 @@ import { useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { pageNewsQuery } from '../../api/queries'
 import { Choice } from '../../parts/Choice'
+import { written } from '../../parts/days'
 import { andJoined } from '../../parts/joined'
 import { Mark, type MarkKind } from '../../parts/Mark'
 import { when } from '../../parts/times'
@@ -79,10 +80,25 @@ export function WhatChanged({ site, onPage }: { site: string; onPage: (ref: stri
             </span>
             <span className="text-ink-2">
               {one.menus.length > 0 ? `in ${andJoined(one.menus)}` : 'in no menu'} · {when(one.at)}
+              <BearsOn what={one.bears_on} />
             </span>
           </li>
         ))}
       </ul>
     </section>
+  )
+}
+
+/** Where and for whom visitors have it, or would have it if it were there, and when that begins and ends. */
+function BearsOn({ what }: { what: Schemas['BearsOnOut'] }) {
+  const dates = what.windows.map(({ opens, closes }) =>
+    [opens && `from ${written(opens)}`, closes && `until ${written(closes)}`].filter(Boolean).join(' '),
+  )
+  if (what.places.length + dates.length === 0) return null
+  return (
+    <span className="block">
+      {what.places.length > 0 && `${andJoined(what.places)}, for ${andJoined(what.audiences)}`}
+      {dates.length > 0 && `${what.places.length > 0 ? '; ' : ''}${andJoined(dates)}`}
+    </span>
   )
 }

@@ -10,6 +10,7 @@ import { type Column, Table } from '../../parts/Table'
 import { Trouble } from '../../parts/Trouble'
 import { Facts } from './Facts'
 import { Fonts } from './Fonts'
+import { KeptMail } from './KeptMail'
 import { People } from './People'
 import { TemplateEditor } from './TemplateEditor'
 
@@ -97,6 +98,7 @@ export function Setup() {
         <div>
           <Fonts editable={editable} />
           {session.data?.may_people && <People me={session.data.email} />}
+          {session.data?.may_keys && <KeptMail />}
         </div>
       </div>
       {open && <TemplateEditor {...open} editable={editable} onClose={() => setOpen(null)} />}

@@ -217,7 +217,33 @@ function Fields({ site, now, set }: FieldsProps) {
           />
         )}
       </Field>
-      <Field says="approvals before it goes live">
+      <Field says="what nobody approved">
+        {(id) => (
+          <Choice
+            id={id}
+            value={now.review_first ? 'first' : ''}
+            onChoose={(value) => set({ review_first: value === 'first' })}
+            options={[
+              ['', 'may go live as well'],
+              ['first', 'does not go live'],
+            ]}
+          />
+        )}
+      </Field>
+      <Field says="a moment that is moved">
+        {(id) => (
+          <Choice
+            id={id}
+            value={now.moment_too ? 'too' : ''}
+            onChoose={(value) => set({ moment_too: value === 'too' })}
+            options={[
+              ['', 'stays approved'],
+              ['too', 'is approved again'],
+            ]}
+          />
+        )}
+      </Field>
+      <Field says="approvals that a change needs">
         {(id) => (
           <Input
             id={id}

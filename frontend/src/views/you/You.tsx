@@ -1,11 +1,12 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
-import { answered, client } from '../../api/client'
+import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
-import { mySignInsQuery, sessionQuery } from '../../api/queries'
+import { mySignInsQuery, sessionQuery, sitesQuery } from '../../api/queries'
 import { chooseLight, chosenLight, LIGHTS } from '../../app/light'
 import { Asked } from '../../parts/Asked'
 import { Button } from '../../parts/Button'
+import { Choice } from '../../parts/Choice'
 import { Input } from '../../parts/Input'
 import { NewPassword } from '../../parts/NewPassword'
 import { Once } from '../../parts/Once'
@@ -13,8 +14,9 @@ import { PageHead } from '../../parts/PageHead'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
 import { Words } from '../../parts/Words'
+import { Notices } from './Notices'
 
-/** One's own account: its password, where one is signed in, and tokens for programs. */
+/** One's own account: what one is told, its password, where one is signed in, and tokens for programs. */
 export function You() {
   const session = useQuery(sessionQuery)
   return (
@@ -22,6 +24,7 @@ export function You() {
       <PageHead names={[session.data?.name ?? 'You']} beside={session.data?.email} />
       <div className="grid grid-cols-[minmax(0,1fr)_360px] gap-8 max-[800px]:grid-cols-1">
         <div>
+          <Notices />
           <Where />
           <Tokens />
         </div>
@@ -80,11 +83,35 @@ function Where() {
   )
 }
 
+type Scope = Schemas['TokenBody']['scope'] & string
+
+const SCOPES: Record<Scope, string> = {
+  look: 'look',
+  edit: 'edit in changes',
+  'put live': 'edit and put live',
+  all: 'do all that you may',
+}
+const LASTS: [string, string][] = [
+  ['7', 'a week'],
+  ['30', '30 days'],
+  ['90', '90 days'],
+  ['366', 'a year'],
+]
+
 function Tokens() {
   const anew = useAnew()
   const [name, setName] = useState('')
+  const [scope, setScope] = useState<Scope>('look')
+  const [days, setDays] = useState('90')
+  const [site, setSite] = useState('')
+  const sites = useQuery(sitesQuery).data ?? []
   const make = useMutation({
-    mutationFn: () => answered(client.POST('/api/session/tokens', { body: { name } })),
+    mutationFn: () =>
+      answered(
+        client.POST('/api/session/tokens', {
+          body: { name, scope, days: Number(days), only_at: site ? [site] : [] },
+        }),
+      ),
     onSuccess: async () => {
       setName('')
       await anew.mine()
@@ -94,10 +121,10 @@ function Tokens() {
     <section aria-labelledby="programs">
       <h2 id="programs">Programs of yours</h2>
       <p className="text-small text-ink-2">
-        A program that shows a token of yours (Authorization: Bearer …) may do what you may, for a year.
+        A program that shows a token of yours (Authorization: Bearer …) may do so much of what you may.
       </p>
       <form
-        className="mt-1 flex items-end gap-3"
+        className="mt-1 flex flex-wrap items-end gap-3"
         onSubmit={(event) => {
           event.preventDefault()
           make.mutate()
@@ -115,6 +142,27 @@ function Tokens() {
             )}
           </Asked>
         </div>
+        <Asked says="It may">
+          {(id) => (
+            <Choice
+              id={id}
+              value={scope}
+              options={Object.entries(SCOPES)}
+              onChoose={(next) => setScope(next as Scope)}
+            />
+          )}
+        </Asked>
+        <Asked says="at">
+          {(id) => (
+            <Choice
+              id={id}
+              value={site}
+              options={[['', 'every site'], ...sites.map((one): [string, string] => [one.key, one.name])]}
+              onChoose={setSite}
+            />
+          )}
+        </Asked>
+        <Asked says="for">{(id) => <Choice id={id} value={days} options={LASTS} onChoose={setDays} />}</Asked>
         <Button small type="submit" disabled={!name.trim() || make.isPending}>
           Make a token
         </Button>

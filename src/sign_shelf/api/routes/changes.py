@@ -115,7 +115,7 @@ async def withdraw(change: UUID, database: Db, person: Someone, now: Now) -> Non
 @router.get("/sites/{site}/changes/{change}/conflicts")
 async def conflicts(site: str, change: UUID, database: Db, person: Someone) -> list[ConflictOut]:
     """What the change and what is live by now do not agree on."""
-    return _told(await changes.conflicts(database, person, site, change))
+    return conflicts_out(await changes.conflicts(database, person, site, change))
 
 
 @router.post("/sites/{site}/changes/{change}/catch-up")
@@ -123,7 +123,7 @@ async def catch_up(
     site: str, change: UUID, body: ChoicesBody, database: Db, person: Someone, now: Now
 ) -> list[ConflictOut]:
     """The change sets out from what is live now. What is still not agreed on: then nothing is kept."""
-    return _told(await changes.catch_up(database, person, site, change, body.choices, now))
+    return conflicts_out(await changes.catch_up(database, person, site, change, body.choices, now))
 
 
 @router.post("/sites/{site}/changes/{change}/left-out", status_code=201)
@@ -136,7 +136,7 @@ async def leave_out(
     return LeftOutOut.model_validate(made)
 
 
-def _told(found: changes.Told) -> list[ConflictOut]:
+def conflicts_out(found: changes.Told) -> list[ConflictOut]:
     return [
         ConflictOut(
             key=one.key, menu=one.menu, kind=one.conflict.kind, title=words.title, field=words.field, ours=words.ours,

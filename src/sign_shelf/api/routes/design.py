@@ -153,7 +153,7 @@ async def try_look(
     seen: Seen,
 ) -> LookOut:
     """How the place would look, without keeping it."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     look = read(PlaceLook, body.look, what="look")
     place = document.template.location(location)

@@ -222,7 +222,7 @@ async def save_set(key: str, body: FactsBody, database: Db, person: Someone, exp
 async def read_one(site: str, body: RuleBody, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> RuleOut:
     """A rule read: its parts and its words, what is wrong with it, whom of the audiences it lets see, and what is true of
     it whoever comes."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     try:
         told = await asyncio.to_thread(lambda: rule_told(prepared, body.rule, body.above, seen.of(document, now)))

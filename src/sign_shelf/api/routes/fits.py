@@ -73,7 +73,7 @@ async def ruler(
     width: int | None = None,
 ) -> Ruler:
     """Every language of the site on one ruler, and what would make the first one fit at the width."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     device = seen.device
     place = document.template.location(location)

@@ -17,11 +17,12 @@ from sign_shelf.core.errors import NotFound
 from sign_shelf.core.inventory import NewsKind
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import Page, PageState
-from sign_shelf.core.visitors.without import Without, without
+from sign_shelf.core.visitors.without import Affected, Without, affected, without
 from sign_shelf.desk import inventory as desk
 from sign_shelf.desk import new_pages
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import board, facts_of, site_row
+from sign_shelf.desk.ready import ready
 from sign_shelf.store import inventory, sites
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["pages"])
@@ -67,6 +68,16 @@ class NewPageOut(Answer):
     suggested: SuggestedOut | None
 
 
+class DismissedPageOut(Answer):
+    """Dismissed by somebody, and still there."""
+
+    ref: str
+    path: str
+    title: dict[str, str]
+    at: datetime
+    by: str
+
+
 class VersionOut(Answer):
     version: int
     at: datetime
@@ -85,7 +96,23 @@ class InventoryOut(Answer):
     notes: list[str]
     doubt: DoubtOut | None
     new: list[NewPageOut]
+    left_out: list[DismissedPageOut]
     versions: list[VersionOut]
+
+
+class WindowOut(Answer):
+    """As written: from when and until when an entry shows."""
+
+    opens: str | None
+    closes: str | None
+
+
+class BearsOnOut(Answer):
+    """The places and audiences that have the page, or would have it if it were there; when entries that lead there begin and end."""
+
+    places: list[str]
+    audiences: list[str]
+    windows: list[WindowOut]
 
 
 class NewsOut(Answer):
@@ -102,6 +129,7 @@ class NewsOut(Answer):
     because: str
     differs: list[str]
     menus: list[str]
+    bears_on: BearsOnOut
 
 
 class SightingOut(Answer):
@@ -193,6 +221,7 @@ async def look(site: str, database: Db, person: Someone, view: In) -> InventoryO
         found = await board(session, person, site, view)
         reading = await inventory.reading_of(session, found.site.id)
         fresh = await new_pages.new_pages(session, found)
+        dismissed = await new_pages.left_out(session, found)
         versions = await inventory.versions(session, found.site.id, 10)
     doubt = reading.doubt if reading is not None else None
     every = facts_of(found.site).pages.every
@@ -206,6 +235,10 @@ async def look(site: str, database: Db, person: Someone, view: In) -> InventoryO
         notes=reading.notes if reading is not None else [],
         doubt=DoubtOut(says=doubt["says"], at=doubt["at"], pages=len(doubt["lost"])) if doubt is not None else None,
         new=[_new(one) for one in fresh],
+        left_out=[
+            DismissedPageOut(ref=one.page.ref, path=one.page.path, title=one.page.title, at=one.at, by=one.by)
+            for one in dismissed[:500]
+        ],
         versions=[VersionOut(version=one.version, at=one.at, news=one.news) for one in versions],
     )
 
@@ -237,24 +270,41 @@ async def answer_doubt(site: str, body: DoubtBody, database: Db, person: Someone
 
 @router.get("/inventory/news")
 async def news(
-    site: str, database: Db, person: Someone, view: In,
+    site: str, database: Db, person: Someone, view: In, seen: Seen, now: Now,
     since: Annotated[AwareDatetime, Query(description="From this moment on, such as 2026-11-23T00:00:00Z.")],
 ) -> list[NewsOut]:  # fmt: skip
-    """What came to differ on the site, the newest first, with the menus that lead there."""
+    """What came to differ on the site, the newest first, with the menus, places, audiences and dates that it bears on."""
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         rows = await inventory.news_since(session, found.site.id, since, MOST_NEWS)
-        pages = {page.ref: page for page in await sites.pages_of_site(session, found.site.id)}
+        prepared = await ready(session, found) if rows else None
+        pages = prepared.addresses.pages if prepared is not None else {}
         led = await led_to_from(session, found, [pages[ref] for ref in {row.ref for row in rows} if ref in pages])
+    if prepared is None:
+        return []
+    lens = seen.of(prepared.site, now)
+    bears_on = await asyncio.to_thread(affected, prepared, {row.ref for row in rows}, lens)
+    titles = {one.key: one.title for one in prepared.site.template.locations}
     return [
         NewsOut(
             version=row.version, at=row.at, kind=row.kind, ref=row.ref, because=row.because, menus=led.get(row.ref, []),
             title=next(iter(row.after.get("title", {}).values()), row.after["path"]), path=row.after["path"],
             was=row.before["path"] if row.before is not None and row.before["path"] != row.after["path"] else None,
             differs=_differs(row.before, row.after) if row.kind == "changed" else [],
+            bears_on=_bears_on(bears_on.get(row.ref), titles),
         )
         for row in rows
     ]  # fmt: skip
+
+
+def _bears_on(what: Affected | None, titles: Mapping[str, str]) -> BearsOnOut:
+    had_by = what.had_by if what is not None else ()
+    windows = what.windows if what is not None else ()
+    return BearsOnOut(
+        places=list(dict.fromkeys(titles[one.location] for one in had_by)),
+        audiences=list(dict.fromkeys(name for one in had_by for name in one.audiences)),
+        windows=[WindowOut(opens=opens, closes=closes) for opens, closes in dict.fromkeys(windows)],
+    )
 
 
 def _differs(before: dict[str, Any] | None, after: dict[str, Any]) -> list[str]:
@@ -305,10 +355,16 @@ async def dismiss(site: str, body: DismissBody, database: Db, person: Someone, n
     return DismissedOut(pages=await new_pages.dismiss(database, person, site, body.refs, now))
 
 
+@router.post("/inventory/bring-back")
+async def bring_back(site: str, body: DismissBody, database: Db, person: Someone, now: Now) -> DismissedOut:
+    """These, which were dismissed, wait to be placed after all."""
+    return DismissedOut(pages=await new_pages.bring_back(database, person, site, body.refs, now))
+
+
 @router.get("/inventory/pages/{ref}/without")
 async def what_if(site: str, ref: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> WithoutOut:
     """What goes with a page: entries, places and audiences that have it, and pages that only it leads to."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     page = prepared.addresses.pages.get(ref)
     if page is None:
         raise NotFound(f"The site has no page @{ref}.", where=f"sites/{site}/inventory/pages/{ref}")

@@ -2,7 +2,6 @@
 
 import asyncio
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from fastapi import APIRouter, Response
 
@@ -26,6 +25,7 @@ from sign_shelf.api.models import (
     WorkedOut,
 )
 from sign_shelf.api.routes.sites import whole_site_page
+from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.checks import Checked, Finding, SiteView
 from sign_shelf.core.compare import diff_documents
 from sign_shelf.core.drawing.strip import count_entries, first_entries, strip_html
@@ -142,31 +142,36 @@ async def export(
 
 
 @router.get("/{menu}/findings")
-async def findings(site: str, menu: str, database: Db, person: Someone, view: In, now: Now) -> list[Finding]:
-    """What the checks find in the menu's newest revision, the gravest first."""
+async def findings(
+    site: str, menu: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
+) -> list[Finding]:
+    """What the checks find in the menu's newest revision, or will find in it at the lens's moment, the gravest first."""
     async with database.transaction() as session:
-        found = await board(session, person, site, view)
+        found = await board(session, person, site, view, seen.when(now))
         menu_on_shelf(found, menu)
         whole = await ready(session, found)
-    today = now.astimezone(ZoneInfo(whole.site.site.zone)).strftime("%Y-%m-%d")
+    today = seen.reading(whole.site, now)[:10]
     checked = await asyncio.to_thread(Checked.of, SiteView(whole, today))
     return checked.of_menu(menu)[:500]
 
 
 @router.post("/{menu}/listing")
-async def listing(site: str, menu: str, body: ListingBody, database: Db, person: Someone, view: In) -> ListingOut:
-    """The pages that a listing of this menu would fill itself with."""
+async def listing(
+    site: str, menu: str, body: ListingBody, database: Db, person: Someone, view: In, now: Now
+) -> ListingOut:
+    """The pages that a listing of this menu would fill itself with today."""
     async with database.transaction() as session:
         found = await board(session, person, site, view)
         pages = (await ready(session, found)).addresses.pages
     hand = targeted_pages(menu_on_shelf(found, menu).document.items)
-    languages = facts_of(found.site).languages
+    particulars = facts_of(found.site)
+    languages, today = particulars.languages, clock_of(particulars.zone).now(now)[:10]
     spoken = body.language if body.language in languages else languages[0]
 
     def title(page: Page) -> str:
         return page.title.get(spoken) or next(iter(page.title.values()), page.path)
 
-    listed = listed_pages(pages, body.list, by_hand=hand, title=title, language=spoken)
+    listed = listed_pages(pages, body.list, by_hand=hand, title=title, language=spoken, day=today)
     first = [ListedPage(ref=page.ref, title=title(page), path=page.path) for page in listed[:50]]
     return ListingOut(count=len(listed), first=first)
 
@@ -217,7 +222,7 @@ async def resolved(
 ) -> ResolvedPage:
     """What a visitor on the device gets of the menu's newest revision, in a place or by itself."""
     async with database.transaction() as session:
-        found = await board(session, person, site, view)
+        found = await board(session, person, site, view, seen.when(now))
         one = menu_on_shelf(found, menu)
         prepared = await ready(session, found)
     document = prepared.site

@@ -4,14 +4,15 @@ import asyncio
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel
 
-from sign_shelf.api.guards import Db, In, Net, Now, RequestKey, Someone
+from sign_shelf.api.guards import Config, Db, In, Net, Now, RequestKey, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
 from sign_shelf.core.drawing.elevation import Elevation, State, elevation
 from sign_shelf.core.model.menu import DEVICES, Device
+from sign_shelf.core.protocol.delivery import menu_html
 from sign_shelf.core.visitors.reach import lacking, reach
 from sign_shelf.core.visitors.side_by_side import DeviceColumn, side_by_side
 from sign_shelf.desk import drift, hang
@@ -107,7 +108,7 @@ async def drawn(
     width: Annotated[int | None, Query(ge=240, le=3_840)] = None,
 ) -> Elevation:
     """The site's page through the lens, every place where its template puts it."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     lens = seen.of(document, now, width=width)
     state = State(scrolled=scrolled, drawer_open=drawer)
@@ -119,16 +120,51 @@ async def devices(
     site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> list[DeviceColumn]:
     """What every device gets in the place, with what one lacks that another has."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     lens = seen.of(document, now, device="desktop")
     return await asyncio.to_thread(side_by_side, prepared, location, lens)
 
 
+class PlainOut(Answer):
+    """`html` is a navigation with nested lists that needs no script; `given_at` is where delivery gives the same, as what is live
+    changes."""
+
+    title: str
+    html: str
+    given_at: str
+
+
+@router.get("/places/{location}/plain")
+async def plain(
+    site: str,
+    location: str,
+    database: Db,
+    person: Someone,
+    view: In,
+    now: Now,
+    seen: Seen,
+    request: Request,
+    settings: Config,
+) -> PlainOut:
+    """What a visitor gets in the place, ready to be put into the page's HTML."""
+    prepared = await whole_site(database, person, site, view, seen.when(now))
+    lens = seen.of(prepared.site, now)
+    got = await asyncio.to_thread(prepared.resolve, location, lens)
+    place = prepared.site.template.location(location)
+    title = place.title if place is not None else location
+    base = f"https://{settings.delivery_host}/" if settings.delivery_host else settings.address or str(request.base_url)
+    called = prepared.site.site.called(location)
+    return PlainOut(
+        title=title, html=menu_html(title, got, language=lens.language).decode(),
+        given_at=f"{base}live/{site}/{called}?device={lens.device}&language={lens.language}",
+    )  # fmt: skip
+
+
 @router.get("/reach")
 async def reached(site: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> ReachOut:
     """How many choices each page is from the home page, on each device."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     by_device = await asyncio.to_thread(
         lambda: {device: reach(prepared, seen.of(document, now, device=device)) for device in DEVICES}

@@ -5,7 +5,7 @@ from fastapi import APIRouter, Query
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
-from sign_shelf.api.models import Edits, GoingOutPage, MenuGoesOut, ReleaseOut
+from sign_shelf.api.models import GoingOutPage, MenuGoesOut, ReleaseOut
 from sign_shelf.desk import going_out, put_live
 from sign_shelf.desk.permission import Person
 
@@ -26,13 +26,7 @@ async def goes(site: str, database: Db, person: Someone, view: In, now: Now) -> 
     return GoingOutPage(
         change=name,
         target=found.target,
-        menus=[
-            MenuGoesOut(
-                menu=one.menu, name=one.name, new=one.new, hangs=one.hangs, edits=Edits.of(one.edits, by),
-                places=one.places, audiences=one.audiences, everybody=one.everybody, findings=one.findings[:50],
-            )
-            for one, by in found.menus
-        ],
+        menus=[MenuGoesOut.of(one, by) for one, by in found.menus],
         site=found.site,
     )  # fmt: skip
 

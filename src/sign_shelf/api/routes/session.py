@@ -1,6 +1,7 @@
 """Signing in, and what people settle of their own account."""
 
 from datetime import datetime, timedelta
+from typing import cast
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -10,7 +11,7 @@ from sign_shelf.api.entrance import BROWSER_COOKIE, COOKIE
 from sign_shelf.api.guards import Config, Db, From, Now, Someone, Token
 from sign_shelf.api.models import Answer, PersonOut, SignInBody
 from sign_shelf.desk import people, sign_in
-from sign_shelf.desk.permission import Person, may
+from sign_shelf.desk.permission import Person, Scope, may
 from sign_shelf.settings import Settings
 from sign_shelf.store.tables import SessionRow
 
@@ -26,7 +27,13 @@ class PasswordBody(BaseModel):
 
 
 class TokenBody(BaseModel):
+    """`scope`: what the program may, of all that one may oneself. `only_at`: the keys of the sites that it is kept to; empty for
+    none."""
+
     name: str = Field(max_length=200)
+    scope: Scope = "all"
+    only_at: list[str] = Field(default=[], max_length=100)
+    days: int = Field(default=90, ge=1, le=366)
 
 
 class TokenOut(Answer):
@@ -45,6 +52,8 @@ class SignedInOut(Answer):
     seen_at: datetime | None
     until: datetime
     here: bool
+    scope: Scope
+    only_at: list[str]
 
 
 def _out(person: Person) -> PersonOut:
@@ -65,7 +74,8 @@ def signed_in_out(rows: list[SessionRow], here: SecretStr | None) -> list[Signed
     return [
         SignedInOut(
             id=row.id, name=row.name, browser=row.browser, address=row.address, since=row.created_at,
-            seen_at=row.seen_at, until=row.expires_at, here=row.token_hash == mine,
+            seen_at=row.seen_at, until=row.expires_at, here=row.token_hash == mine, scope=cast(Scope, row.scope),
+            only_at=row.only_at,
         )
         for row in rows
     ]  # fmt: skip
@@ -131,6 +141,8 @@ async def end_one(sign_in_id: UUID, database: Db, person: Someone, now: Now) -> 
 
 @router.post("/tokens", status_code=201)
 async def new_token(body: TokenBody, database: Db, person: Someone, asked: From, now: Now) -> TokenOut:
-    """A token by which a program may do what one may oneself."""
-    token = await people.new_token(database, person, name=body.name, asked=asked, now=now)
+    """A token by which a program may do so much of what one may oneself."""
+    token = await people.new_token(
+        database, person, name=body.name, scope=body.scope, only_at=body.only_at, days=body.days, asked=asked, now=now
+    )
     return TokenOut(token=token.get_secret_value())

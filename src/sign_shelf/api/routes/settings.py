@@ -29,6 +29,10 @@ class SettingsBody(BaseModel):
     hosts: list[OtherHostBody] | None = Field(default=None, max_length=50)
     outside_links: Literal["new_tab", "same_tab", "as they are"] | None = None
     approvals: int | None = Field(default=None, ge=0, le=10)
+    review_first: bool | None = None
+    """Whether nothing goes live that was not approved."""
+    moment_too: bool | None = None
+    """Whether the moment is approved with a change: one that is moved is approved again."""
     stops: Literal["stop", "warn", "nothing"] | None = None
     label_length: int | None = Field(default=None, ge=0, le=200)
     """0: as long as each place takes."""
@@ -60,6 +64,8 @@ class SettingsOut(Answer):
     hosts: list[OtherHostBody]
     outside_links: Literal["new_tab", "same_tab"] | None
     approvals: int
+    review_first: bool
+    moment_too: bool
     stops: Literal["stop", "warn", "nothing"]
     label_length: int | None
     steps: int | None
@@ -94,9 +100,9 @@ async def keep(
     )  # fmt: skip
 
 
-_POLICY = ("approvals", "stops", "label_length", "steps", "required")
+_POLICY = ("approvals", "review_first", "moment_too", "stops", "label_length", "steps", "required")
 _PAGES = {"read_every": "every", "new_into": "into"}
-_NONE: dict[str, object] = {"approvals": 0, "required": {}}
+_NONE: dict[str, object] = {"approvals": 0, "review_first": False, "moment_too": False, "required": {}}
 """What nothing is written as, where it is not the absence of a word."""
 
 
@@ -117,6 +123,8 @@ def _out(found: Settings) -> SettingsOut:
         hosts=[OtherHostBody(host=one.host, kind=one.kind) for one in facts.hosts],
         outside_links=facts.policy.outside_links,
         approvals=facts.policy.approvals,
+        review_first=facts.policy.review_first,
+        moment_too=facts.policy.moment_too,
         stops=facts.policy.stops,
         label_length=facts.policy.label_length,
         steps=facts.policy.steps,

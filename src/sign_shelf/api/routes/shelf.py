@@ -60,7 +60,7 @@ async def signs(
     """The signs of these sites, as the lens's visitor gets them. A site that is not there any more has none."""
     async with database.transaction() as session:
         rows = await sites.sites_by_key(session, [key for key in site if may(person, "look", key)])
-        found = await boards(session, person, rows, view)
+        found = await boards(session, person, rows, view, seen.when(now))
         # Where the visitor is on a page, what stands above it counts too, and whatever else a rule asks.
         prepared = (
             {one.site.id: await ready(session, one) for one in found}

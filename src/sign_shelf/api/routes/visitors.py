@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from fastapi import APIRouter, Query, Response
 
 from sign_shelf.api.guards import Db, In, Now, Someone
-from sign_shelf.api.lens import Seen, whole_site
+from sign_shelf.api.lens import Seen, what_comes, whole_site
 from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.clock import Reading, clock_of, moment_of, read_reading
 from sign_shelf.core.formats.matrix_csv import matrix_csv
@@ -127,7 +127,7 @@ def _matrix_out(matrix: Matrix, ever: list[EverSeen], at: str) -> MatrixOut:
 @router.get("/places/{location}/audiences")
 async def matrix(site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> MatrixOut:
     """Every entry of the place for every audience on every device, in the lens's language, at its moment, on its page."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     lens = seen.of(document, now)
 
@@ -143,7 +143,7 @@ async def matrix_file(
     site: str, location: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> Response:
     """The same as a table, in every language of the site."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     lens = seen.of(document, now)
     found = await asyncio.to_thread(
@@ -160,7 +160,7 @@ async def traced(
     site: str, location: str, item: str, database: Db, person: Someone, view: In, now: Now, seen: Seen
 ) -> list[TraceStep]:
     """Why the lens's visitor gets the entry, or not: every step of resolving it."""
-    prepared = await whole_site(database, person, site, view)
+    prepared = await whole_site(database, person, site, view, seen.when(now))
     document = prepared.site
     return list(trace(prepared, location, seen.of(document, now), item))
 
@@ -180,12 +180,13 @@ async def times(
 ) -> TimelineOut:
     """When what the lens's visitor gets changes by itself, place by place."""
     prepared = await whole_site(database, person, site, view)
+    then = await what_comes(database, person, site, view)
     document = prepared.site
     clock = prepared.clock
     first = moment_of(clock.instant(clock.checked(since, where="since") if since else clock.now(now)))
     last = first + timedelta(days=days)
     lens = seen.of(document, now)
-    found = await asyncio.to_thread(timeline, prepared, first, last, lens)
+    found = await asyncio.to_thread(timeline, prepared, first, last, lens, then=then)
     titles = {one.key: one.title for one in document.template.locations}
     return TimelineOut(
         now=clock.now(now),

@@ -1,12 +1,11 @@
-"""What goes live, what a future moment shows, what a return or an undo gives back: each is a three-way merge."""
+"""What goes live, and what a return or an undo gives back: each is a three-way merge."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping
 
 from sign_shelf.core.changes.arrangement import fields_of
 from sign_shelf.core.changes.merging import Merged, Templates, merge_states
 from sign_shelf.core.changes.state import Contents
-from sign_shelf.core.compare import diff_documents
+from sign_shelf.core.compare import Side, diff_documents
 from sign_shelf.core.model.menu import menu_document
 
 
@@ -15,38 +14,17 @@ def target(base: Contents, head: Contents, live: Contents, *, templates: Templat
     return merge_states(base, head, live, templates=templates)
 
 
-def given_back(made: Contents, live: Contents, before: Contents, *, templates: Templates) -> Merged:
-    """A return, or an undo: what was live `before` again, without what was edited since the change `made` what it did."""
-    return merge_states(made, live, before, templates=templates)
-
-
-@dataclass(frozen=True, kw_only=True)
-class Planned:
-    """A change of one site that is approved and has its moment."""
-
-    change: str
-    base: Contents
-    head: Contents
-
-
-@dataclass(frozen=True, kw_only=True)
-class Future:
-    """`stuck` are the changes that will not go on by themselves, with what they collide in; they are left out."""
-
-    contents: Contents
-    stuck: tuple[tuple[str, Merged], ...]
-
-
-def future(live: Contents, planned: Sequence[Planned], *, templates: Templates) -> Future:
-    """Live, then every planned change in the order of their moments, merged in turn."""
-    stuck: list[tuple[str, Merged]] = []
-    for one in planned:
-        merged = target(one.base, one.head, live, templates=templates)
-        if merged.conflicts:
-            stuck.append((one.change, merged))
-        else:
-            live = merged.contents
-    return Future(contents=live, stuck=tuple(stuck))
+def given_back(
+    made: Contents,
+    live: Contents,
+    before: Contents,
+    *,
+    templates: Templates,
+    choices: Mapping[str, Side] | None = None,
+) -> Merged:
+    """A return, or an undo: what was live `before` again, with what was edited since the change `made` what it did. Chosen as
+    "ours" is what is live, as "theirs" what was before."""
+    return merge_states(made, live, before, templates=templates, choices=choices or {})
 
 
 def as_reviewed(base: Contents, head: Contents, live: Contents, goes_live: Contents) -> bool:

@@ -8,11 +8,11 @@ from sign_shelf.core.errors import Clash
 
 Life = Literal[
     "draft", "in review", "approved", "scheduled", "going live", "live",
-    "withdrawn", "held", "missed", "failed", "undone",
+    "withdrawn", "held", "missed", "failed", "undone", "ended",
 ]  # fmt: skip
 Deed = Literal[
     "edit", "ask for review", "approve", "decline", "schedule", "put live", "went live", "fail",
-    "withdraw", "hold", "let go", "miss", "take up", "undo",
+    "withdraw", "hold", "let go", "miss", "take up", "undo", "end", "become another",
 ]  # fmt: skip
 Who = Literal["editor", "reviewer", "releaser", "nobody"]
 """Whose part it is: who may edit, review or put live; what happens by itself is nobody's."""
@@ -30,25 +30,40 @@ class Step:
 _LIFE: Mapping[tuple[Life, Deed], Step] = {
     ("draft", "edit"): Step("draft", "editor"),
     ("draft", "ask for review"): Step("in review", "editor"),
+    # A moment may be set before it is approved: with it, it is scheduled. Where it comes before, it is missed.
+    ("draft", "schedule"): Step("draft", "releaser"),
+    ("draft", "miss"): Step("missed", "nobody"),
     ("draft", "put live"): Step("going live", "releaser"),
     ("draft", "withdraw"): Step("withdrawn", "editor"),
     ("in review", "edit"): Step("draft", "editor"),
     ("in review", "approve"): Step("approved", "reviewer"),
     ("in review", "decline"): Step("draft", "reviewer"),
+    ("in review", "schedule"): Step("in review", "releaser"),
+    ("in review", "miss"): Step("missed", "nobody"),
     ("in review", "withdraw"): Step("withdrawn", "editor"),
+    # What is live moved on, and with it what would go live: it is not what was approved.
+    ("approved", "become another"): Step("in review", "nobody"),
+    ("scheduled", "become another"): Step("in review", "nobody"),
+    ("held", "become another"): Step("in review", "nobody"),
+    ("missed", "become another"): Step("in review", "nobody"),
     ("approved", "edit"): Step("draft", "editor"),
     ("approved", "schedule"): Step("scheduled", "releaser"),
     ("approved", "put live"): Step("going live", "releaser"),
     ("approved", "withdraw"): Step("withdrawn", "editor"),
     ("scheduled", "edit"): Step("draft", "editor"),
+    ("scheduled", "schedule"): Step("scheduled", "releaser"),
     ("scheduled", "hold"): Step("held", "releaser"),
     ("scheduled", "miss"): Step("missed", "nobody"),
     ("scheduled", "put live"): Step("going live", "releaser"),
     ("scheduled", "withdraw"): Step("withdrawn", "editor"),
     ("held", "let go"): Step("scheduled", "releaser"),
+    ("held", "schedule"): Step("scheduled", "releaser"),
+    ("held", "miss"): Step("missed", "nobody"),
+    ("held", "put live"): Step("going live", "releaser"),
     ("held", "edit"): Step("draft", "editor"),
     ("held", "withdraw"): Step("withdrawn", "editor"),
     ("missed", "schedule"): Step("scheduled", "releaser"),
+    ("missed", "ask for review"): Step("in review", "editor"),
     ("missed", "put live"): Step("going live", "releaser"),
     ("missed", "edit"): Step("draft", "editor"),
     ("missed", "withdraw"): Step("withdrawn", "editor"),
@@ -57,8 +72,11 @@ _LIFE: Mapping[tuple[Life, Deed], Step] = {
     ("failed", "edit"): Step("draft", "editor"),
     ("failed", "take up"): Step("draft", "editor"),
     ("failed", "put live"): Step("going live", "releaser"),
+    ("failed", "schedule"): Step("scheduled", "releaser"),
+    ("failed", "miss"): Step("missed", "nobody"),
     ("failed", "withdraw"): Step("withdrawn", "editor"),
     ("live", "undo"): Step("undone", "releaser"),
+    ("live", "end"): Step("ended", "nobody"),
 }
 
 
@@ -71,6 +89,7 @@ def step(life: Life, deed: Deed, *, title: str, where: str) -> Step:
     """Raises Clash, with what can be done, where that cannot."""
     found = _LIFE.get((life, deed))
     if found is None:
-        can = ", ".join(deeds(life)) or "nothing any more"
+        by_people = [name for name, one in deeds(life).items() if one.who != "nobody"]
+        can = ", ".join(by_people) or "nothing any more"
         raise Clash(f"{title} is {life}: it cannot {deed}.", where=where, remedy=f"What can be done with it: {can}.")
     return found

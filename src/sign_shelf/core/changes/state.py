@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import JsonValue, StringConstraints
 
 from sign_shelf.core.basics.text import MenuRef
-from sign_shelf.core.changes.arrangement import Arrangement
+from sign_shelf.core.changes.arrangement import Arrangement, arrangement_name
 from sign_shelf.core.model.documents import content_hash, named_by_content
 from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.menu import MenuDocument, Model
@@ -34,6 +34,13 @@ class Contents:
 
     arrangement: Arrangement
     menus: Mapping[str, MenuDocument]
+
+
+def same_contents(one: Contents, other: Contents) -> bool:
+    """Whether they have the same name."""
+    return one.menus == other.menus and (
+        one.arrangement == other.arrangement or arrangement_name(one.arrangement) == arrangement_name(other.arrangement)
+    )
 
 
 def known_facts(arrangement: Arrangement, shared: Iterable[FactSet]) -> FactSet:
@@ -76,7 +83,8 @@ class Part:
     head: str
 
 
-def change_name(parts: Iterable[Part]) -> str:
-    """The content name that an approval is given to: over the change's parts, by site."""
+def change_name(parts: Iterable[Part], moment: str | None = None) -> str:
+    """The content name that an approval is given to: over the change's parts, by site; and over its moment, where that is
+    approved as well."""
     told: list[JsonValue] = [[one.site, one.base, one.head] for one in sorted(parts, key=lambda one: one.site)]
-    return named_by_content(told)
+    return named_by_content(told if moment is None else [*told, moment])

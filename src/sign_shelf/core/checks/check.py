@@ -10,7 +10,7 @@ from sign_shelf.core.model.menu import Device
 
 Reads = Literal["tree", "trees", "arrangement", "inventory", "links", "clock", "live"]
 """The menu's own tree; those of all menus; template, looks, placements, facts, rules and what is set of the site; its pages;
-what addresses answered; the day; the site's home page as crawlers get it."""
+what addresses answered; the day; the site's home page and section pages as crawlers get them."""
 
 Family = Literal["targets", "structure", "words", "look", "visibility", "time", "crawlers"]
 

@@ -8,16 +8,24 @@ from sign_shelf.core.basics.address import normal
 from sign_shelf.core.checks.check import Check, Code, SiteCheck, reads
 from sign_shelf.core.checks.finding import Finding
 from sign_shelf.core.checks.view import SiteView
+from sign_shelf.core.crawled import LiveNavigation, LivePage
+from sign_shelf.core.model.template import Location
 from sign_shelf.core.visitors.reach import home_of
 from sign_shelf.core.visitors.who_sees import walk_resolved
 
 _UNSEEN = "search engines and programs that read aloud may never learn of it"
 _PLAIN = "a plain navigation in the page's HTML, as [delivery](delivery.md) gives it"
-PLACE = Code("crawl-place", "warn", "no entry of a place is in the HTML of the site's home page", _UNSEEN, _PLAIN)
+PLACE = Code(
+    "crawl-place",
+    "warn",
+    "no entry of a place is in the HTML of the pages that show it: the home page, of a section place pages of its sections",
+    _UNSEEN,
+    _PLAIN,
+)
 ENTRY = Code(
     "crawl-entry",
     "warn",
-    "an entry is not in the HTML of the site's home page, others of its place are",
+    "an entry is not in the HTML of the page that shows it (the home page, or one of its section), others of its place are",
     _UNSEEN,
     _PLAIN,
 )
@@ -43,42 +51,58 @@ OPENER = Code(
 
 
 def _in_html(view: SiteView) -> Iterator[Finding]:
-    """By what anybody got on the home page when it was read, on any device: one HTML is for all of them."""
-    if view.live is None:
-        return
-    base = view.site.site.base
-    there = frozenset(view.live.links)
-    home = home_of(view.site.pages)
+    """By what anybody got on a page when it was read, on any device: one HTML is for all of them. What a section place shows
+    differs by the page that one is on, and is looked for on pages of its sections."""
     for location in view.site.template.locations:
-        if location.shape == "section":
-            continue
+        shown_by = [page for page in view.live if (page.page is not None) == (location.shape == "section")]
         wanted: dict[tuple[str, str], str] = {}
-        for device in location.devices:
-            source = view.prepared.source(location.key, device).menu
-            lens = replace(view.lens(device), at=view.live.at, page=home.ref if home is not None else None)
-            for entry in walk_resolved(view.prepared.resolve(location.key, lens).items):
-                address = normal(entry.href, base) if entry.href is not None else None
-                if source is not None and address is not None and address.startswith(("http://", "https://")):
-                    wanted[source, entry.id] = address.partition("#")[0]
-        missing = {key for key, address in wanted.items() if address not in there}
+        missing: dict[tuple[str, str], str] = {}
+        for page in shown_by:
+            there = frozenset(page.links)
+            for key, address in _shown(view, location, page):
+                wanted[key] = page.address
+                if address not in there:
+                    missing[key] = page.address
         if not missing:
             continue
         if len(missing) == len(wanted):
-            says = f"{location.title}: none of its {len(wanted)} entries is in the HTML of {view.live.address}"
+            pages = tuple(dict.fromkeys(missing.values()))
+            more = f" and of {len(pages) - 1} more pages" if len(pages) > 1 else ""
+            says = f"{location.title}: none of its {len(wanted)} entries is in the HTML of {pages[0]}{more}"
             yield PLACE.found(says, location=location.key, fix="Have the site put the navigation into its HTML.")
             continue
         lines = {(line.menu, line.item.id): line for menu in {menu for menu, _ in missing} for line in view.lines(menu)}
-        for menu, item in sorted(missing):
+        for (menu, item), at in sorted(missing.items()):
             line = lines.get((menu, item))
             if line is not None:
-                says = f"{view.called(line.item)} is not in the HTML of {view.live.address}"
+                says = f"{view.called(line.item)} is not in the HTML of {at}"
                 yield ENTRY.found(says, line=line, location=location.key, fix="Have the site put it into its HTML.")
 
 
+def _shown(view: SiteView, location: Location, live: LivePage) -> Iterator[tuple[tuple[str, str], str]]:
+    """Each entry that leads to an address and stands in the place on this page, by its menu and id, with the address."""
+    home = home_of(view.site.pages)
+    ref = live.page or (home.ref if home is not None else None)
+    for device in location.devices:
+        lens = replace(view.lens(device), at=live.at, page=ref)
+        resolved = view.prepared.resolve(location.key, lens)
+        for entry in walk_resolved(resolved.items):
+            address = normal(entry.href, view.site.site.base) if entry.href is not None else None
+            if resolved.source.menu is not None and address is not None and address.startswith(("http://", "https://")):
+                yield (resolved.source.menu, entry.id), address.partition("#")[0]
+
+
 def _made(view: SiteView) -> Iterator[Finding]:
-    if view.live is None:
-        return
-    live = view.live
+    """A navigation that stands on several of the pages is told once."""
+    seen: set[str] = set()
+    for live in view.live:
+        for one, finding in _made_on(live):
+            if one.selector not in seen:
+                yield finding
+        seen |= {one.selector for one in live.navigations}
+
+
+def _made_on(live: LivePage) -> Iterator[tuple[LiveNavigation, Finding]]:
     names = Counter(one.name for one in live.navigations if one.landmark)
     alike: dict[str, int] = defaultdict(int)
     for one in live.navigations:
@@ -86,23 +110,22 @@ def _made(view: SiteView) -> Iterator[Finding]:
         called = f"The navigation {one.name or one.selector} of {live.address}"
         if not one.landmark:
             says = f"{one.links} links at {one.selector} of {live.address} stand in no navigation landmark"
-            yield LANDMARK.found(says, cause=cause, fix="Put a nav around them.")
+            yield one, LANDMARK.found(says, cause=cause, fix="Put a nav around them.")
             continue
         alike[one.name] += 1
         if names.total() > 1 and (not one.name or alike[one.name] > 1):
             says = f"{called} has {'the name of another' if one.name else 'no name'}"
-            yield NAME.found(says, cause=cause, fix="Give it an aria-label of its own.")
+            yield one, NAME.found(says, cause=cause, fix="Give it an aria-label of its own.")
         if not one.lists:
-            yield LIST.found(f"{called} has its links in no list", cause=cause, fix="Put ul and li around them.")
+            yield one, LIST.found(f"{called} has its links in no list", cause=cause, fix="Put ul and li around them.")
         if one.marks is False:
-            yield CURRENT.found(
-                f"{called} does not mark the page that one is on", cause=cause, fix="Set aria-current there."
-            )
+            says = f"{called} does not mark the page that one is on"
+            yield one, CURRENT.found(says, cause=cause, fix="Set aria-current there.")
         if one.openers:
             says = (
                 f"{called} opens levels by what is no button that says whether it is open: {', '.join(one.openers[:4])}"
             )
-            yield OPENER.found(says, cause=cause, fix="Make each a button with aria-expanded.")
+            yield one, OPENER.found(says, cause=cause, fix="Make each a button with aria-expanded.")
 
 
 CHECKS: tuple[Check, ...] = (

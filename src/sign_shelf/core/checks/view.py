@@ -36,13 +36,14 @@ class Line:
 class SiteView:
     """`today` is a day on the site's own calendar, such as 2027-02-12. `links` has what was found of addresses, as far as
     they were asked, by the absolute address. Without `fonts` nothing is measured.
-    `live` is the site's home page as crawlers get it, read since what is looked at is live."""
+    `live` has the site's home page as crawlers get it, and after it pages that show its section places, read since what is
+    looked at is live; nothing where that is not known."""
 
     prepared: Prepared
     today: str
     links: Mapping[str, LinkFinding] = field(default_factory=dict)
     fonts: FontSet | None = None
-    live: LivePage | None = None
+    live: tuple[LivePage, ...] = ()
 
     @cached_property
     def pages(self) -> Mapping[str, Page]:

@@ -1,5 +1,6 @@
 """A page of a site as crawlers get it."""
 
+from sign_shelf.core.basics.text import PageRef
 from sign_shelf.core.model.menu import Model
 
 
@@ -18,9 +19,17 @@ class LiveNavigation(Model):
 
 
 class LivePage(Model):
-    """`links` are absolute addresses, without parts, in their order. `at` is when it was read, on the site's clock."""
+    """`links` are absolute addresses, without parts, in their order. `at` is when it was read, on the site's clock. `page`:
+    the page that was asked for, None for the site's home page."""
 
     address: str
+    page: PageRef | None = None
     at: str
     links: tuple[str, ...]
     navigations: tuple[LiveNavigation, ...]
+
+
+class LivePages(Model):
+    """What is known of a site: the home page first, then pages that show what its section places have."""
+
+    pages: tuple[LivePage, ...]

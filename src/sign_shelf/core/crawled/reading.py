@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from selectolax.lexbor import LexborHTMLParser, LexborNode
 
 from sign_shelf.core.basics.address import normal
+from sign_shelf.core.basics.text import PageRef
 from sign_shelf.core.crawled.page import LiveNavigation, LivePage
 from sign_shelf.core.formats.html_tree import attribute, tidy_words, words_of
 from sign_shelf.core.formats.navigation import outermost, selector_of
@@ -20,8 +21,8 @@ _MENU_LINKS = 3
 """A region with fewer is no menu that lacks a landmark."""
 
 
-def read_live(url: str, tree: LexborHTMLParser, at: str) -> LivePage:
-    """`at`: when it was read, on the site's clock."""
+def read_live(url: str, tree: LexborHTMLParser, at: str, page: PageRef | None = None) -> LivePage:
+    """`at`: when it was read, on the site's clock. `page`: as which it was asked for, None for the home page."""
     links = {address for node in tree.css("a[href]")[:MOST_LINKS] if (address := _address(node, url)) is not None}
     roots = outermost(tree.css("nav, [role=navigation]"))
     landmarks = {root.mem_id for root in roots}
@@ -34,7 +35,7 @@ def read_live(url: str, tree: LexborHTMLParser, at: str) -> LivePage:
     found = tuple(
         _navigation(tree, root, root.mem_id in landmarks, url, own) for root in [*roots, *loose][:MOST_NAVIGATIONS]
     )
-    return LivePage(address=url, at=at, links=tuple(sorted(links)), navigations=found)
+    return LivePage(address=url, page=page, at=at, links=tuple(sorted(links)), navigations=found)
 
 
 def _address(node: LexborNode, url: str) -> str | None:

@@ -54,6 +54,11 @@ class Policy(Model):
     outside_links: Literal["new_tab", "same_tab"] | None = None
     required: dict[Key, tuple[PageRef, ...]] = {}
     approvals: int = Field(default=1, ge=0, le=10)
+    """Of how many people who wrote none of it a change that is reviewed needs."""
+    review_first: bool = False
+    """Whether nothing goes live that was not approved."""
+    moment_too: bool = False
+    """Whether the moment at which a change goes live is approved with it: one that is moved is approved again."""
     stops: Literal["stop", "warn", "nothing"] = "stop"
     """From which severity on findings keep a change from going live."""
     label_length: int | None = Field(default=None, ge=4, le=200)

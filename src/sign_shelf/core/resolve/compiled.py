@@ -4,6 +4,7 @@ Most of a menu is the same for every visitor on a device in a language. That par
 moment or on the visitor (windows, rules, patterns with facts) is kept as steps and settled for each.
 """
 
+from bisect import bisect_right
 from collections.abc import Callable
 from dataclasses import dataclass
 from operator import itemgetter
@@ -35,7 +36,7 @@ from sign_shelf.core.model.site import Page, SiteDocument
 from sign_shelf.core.model.tree import Tree, targeted_pages
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.resolve.limits import depth_of, kinds_of
-from sign_shelf.core.resolve.listing import listed_pages
+from sign_shelf.core.resolve.listing import listed_pages, that_answer
 from sign_shelf.core.resolve.resolved import Because, Hidden, Resolved
 from sign_shelf.core.resolve.tidy import tidy_dividers
 from sign_shelf.core.resolve.visit import SiteRule, SiteRules, Visit
@@ -75,11 +76,22 @@ class Step:
 
 
 @dataclass(slots=True, eq=False)
+class Dated:
+    """What a listing of pages that end comes to: the first of `come_to` until the first instant of `ends`, and so on."""
+
+    ends: tuple[str, ...]
+    come_to: tuple[Settled, ...]
+
+    def at(self, now: str) -> Settled:
+        return self.come_to[bisect_right(self.ends, now)]
+
+
+@dataclass(slots=True, eq=False)
 class Level:
-    """Siblings: settled for everybody, or a sequence of settled runs and steps."""
+    """Siblings: settled for everybody, or a sequence of settled runs and of what the visitor or the moment decides on."""
 
     settled: Settled | None
-    parts: tuple["Settled | Step", ...] = ()
+    parts: tuple["Settled | Step | Dated", ...] = ()
     depth: int = 0
     """At most how many levels deep it is, and which kinds it may have, whoever looks."""
     kinds: frozenset[str] = frozenset()
@@ -93,8 +105,9 @@ class Level:
             if isinstance(part, Step):
                 _visit_step(part, visit, items, hidden)
             else:
-                items += part[0]
-                hidden += part[1]
+                shown, out = part.at(visit.now) if isinstance(part, Dated) else part
+                items += shown
+                hidden += out
         if "divider" in self.kinds:
             items = tidy_dividers(items, hidden)
         return tuple(items), tuple(hidden)
@@ -415,6 +428,18 @@ class Compiler:
 
     def _listing(self, item: Listing, inside: tuple[str, ...], item_id: str) -> Level:
         by_hand = self._by_hand(inside) if item.list.rest else frozenset()
+        ending = {page.ends for page in that_answer(self.pages, item.list, by_hand) if page.ends is not None}
+        if not ending:
+            return _settled(*self._listed(item, item_id, by_hand, ""))
+        days = sorted(ending)
+        come_to = tuple(self._listed(item, item_id, by_hand, day) for day in ("", *days))
+        depth = max(depth_of(items) for items, _ in come_to)
+        kinds = frozenset[str]().union(*(kinds_of(items) for items, _ in come_to))
+        over = tuple(self.clock.instant(f"{day}T00:00") for day in days)
+        return Level(None, (Dated(over, come_to),), depth, kinds)
+
+    def _listed(self, item: Listing, item_id: str, by_hand: frozenset[str], day: str) -> Settled:
+        """What it comes to from that day on, until the next page ends."""
         entries = tuple(
             Resolved(
                 f"{item_id}:{page.ref}",
@@ -425,14 +450,14 @@ class Compiler:
                 listed=True,
             )
             for page in listed_pages(
-                self.pages, item.list, by_hand=by_hand, title=self._page_title, language=self._spoken
+                self.pages, item.list, by_hand=by_hand, title=self._page_title, language=self._spoken, day=day
             )
         )
         if not entries:
-            return _settled((), (Hidden(item_id, "empty", "no page answers its list"),))
+            return (), (Hidden(item_id, "empty", "no page answers its list"),)
         label = self._label(item)
         whole = Resolved(item_id, "heading", label, look=item.look, items=entries, listed=True)
-        return _settled((whole,) if label else entries, ())
+        return ((whole,) if label else entries), ()
 
 
 def _pattern(target: LinkTarget) -> str | None:

@@ -10,13 +10,20 @@ from sign_shelf.core.resolve.section import lineage
 
 
 def listed_pages(
-    pages: Mapping[str, Page], query: Query, *, by_hand: Collection[str], title: Callable[[Page], str], language: str
-) -> list[Page]:
+    pages: Mapping[str, Page], query: Query, *, by_hand: Collection[str], title: Callable[[Page], str], language: str,
+    day: str = "",
+) -> list[Page]:  # fmt: skip
     """Published pages in the query's order. `by_hand` are the pages that a query for the rest leaves out; `title` says
     what a page is called where the order is by title, and `language` whose order that is. Pages of the same date keep the
-    inventory's order."""
+    inventory's order. Those that end on `day` or before are left out."""
+    found = [page for page in that_answer(pages, query, by_hand) if page.ends is None or page.ends > day]
+    return _ordered(found, query, title, language)[: query.limit]
+
+
+def that_answer(pages: Mapping[str, Page], query: Query, by_hand: Collection[str] = ()) -> list[Page]:
+    """The published pages that the query asks for, however many it takes, in the inventory's order."""
     left_out = set(query.except_) | (set(by_hand) if query.rest else set())
-    found = [
+    return [
         page
         for page in pages.values()
         if page.state == "published"
@@ -24,7 +31,6 @@ def listed_pages(
         and page.ref not in left_out
         and (query.under is None or query.under in lineage(page.under, pages))
     ]
-    return _ordered(found, query, title, language)[: query.limit]
 
 
 def _ordered(pages: Iterable[Page], query: Query, title: Callable[[Page], str], language: str) -> list[Page]:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
-from sign_shelf.core.basics.clock import moment_of, said_moment
+from sign_shelf.core.basics.clock import moment_of, said_day, said_moment
 from sign_shelf.core.model.facts import CLOCK, FactValue, Visitor
 from sign_shelf.core.model.menu import (
     DEVICES,
@@ -194,6 +194,12 @@ class _Search:
             never = never or self._page_never(item)
         opens = max(above.opens, clock.instant(item.from_)) if item.from_ else above.opens
         closes = min(above.closes, clock.instant(item.until)) if item.until else above.closes
+        over = self._page_ends(item)
+        if over is not None and clock.instant(over) < closes:
+            closes = clock.instant(over)
+            if opens >= closes and not never:
+                gone = f"its page ended on {said_day(over[:10])}"
+                never = gone if closes <= self.now else f"{gone.replace('ended', 'ends')}, before its window opens"
         if opens >= closes and not never:
             own = item.until is not None and clock.instant(item.until) <= self.now
             never = (
@@ -215,6 +221,14 @@ class _Search:
             if not languages and not never:
                 never = "it has no label in any of the site's languages"
         return _Needs(rule, opens, closes, devices, languages, never)
+
+    def _page_ends(self, item: AnyItem) -> str | None:
+        """The reading from which on the page that it leads to is not there."""
+        page = (
+            self.prepared.addresses.pages.get(item.target.page)
+            if isinstance(item, Link) and isinstance(item.target, PageTarget) else None
+        )  # fmt: skip
+        return f"{page.ends}T00:00" if page is not None and page.ends else None
 
     def _page_never(self, item: Link) -> str:
         match item.target:

@@ -9,8 +9,9 @@ from typing import Literal
 
 from sign_shelf.core.basics.clock import clock_of, instant_of, moment_of
 from sign_shelf.core.model.facts import CLOCK
-from sign_shelf.core.model.menu import Link, PageTarget, walk
+from sign_shelf.core.model.menu import Link, Listing, PageTarget, walk
 from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.resolve.listing import that_answer
 from sign_shelf.core.resolve.visit import SiteRules, clock_facts
 from sign_shelf.core.rules import FactTest, compiled, fact_tests, format_rule
 
@@ -19,9 +20,10 @@ _HOUR = timedelta(hours=1)
 
 @dataclass(frozen=True, slots=True)
 class Cause:
-    """Why something may change: an item's window, the end of its badge or of its page, or a test of the clock in its rule."""
+    """Why something may change: an item's window, the end of its badge or of its page, a test of the clock in its rule, or a change
+    that is scheduled, which names neither menu nor item."""
 
-    kind: Literal["window", "badge", "page", "rule"]
+    kind: Literal["window", "badge", "page", "rule", "change"]
     menu: str
     item: str
     says: str
@@ -33,6 +35,7 @@ class Moments:
         self._fixed: dict[str, list[Cause]] = defaultdict(list)
         rules = SiteRules(site)
         ends = {page.ref: page.ends for page in site.pages if page.ends}
+        pages = {page.ref: page for page in site.pages}
         tests: dict[FactTest, list[tuple[str, str]]] = defaultdict(list)
         for key, menu in site.menus.items():
             for _, item in walk(menu.items):
@@ -45,6 +48,12 @@ class Moments:
                 if ends and isinstance(item, Link) and isinstance(item.target, PageTarget) and item.target.page in ends:
                     over = f"{ends[item.target.page]}T00:00"
                     self._fix(over, Cause("page", key, item.id, f"the page of {name} ends"))
+                if ends and isinstance(item, Listing):
+                    listed = that_answer(pages, item.list)
+                    for page in listed:
+                        if page.ends:
+                            says = f"@{page.ref} in the list {name} ends"
+                            self._fix(f"{page.ends}T00:00", Cause("page", key, item.id, says))
                 if look is not None and look.badge is not None and look.badge.until:
                     # A badge's last day is shown whole.
                     after = date.fromisoformat(look.badge.until) + timedelta(days=1)

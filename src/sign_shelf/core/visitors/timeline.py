@@ -53,30 +53,42 @@ class Timeline:
     troubles: tuple[Trouble, ...]
 
 
+@dataclass(frozen=True, kw_only=True)
+class Then:
+    """From a moment on the site is another: a change went live, or came to its end, as `says` tells."""
+
+    begins: datetime
+    prepared: Prepared
+    says: str
+
+
 def timeline(
     prepared: Prepared,
     first: datetime,
     last: datetime,
     lens: Lens,
     *,
+    then: Sequence[Then] = (),
     locations: Sequence[str] | None = None,
     devices: Sequence[Device] = DEVICES[::-1],
 ) -> Timeline:
-    """For the lens's visitor, in its language; its device and moment are not looked at."""
+    """For the lens's visitor, in its language; its device and moment are not looked at. `then`, in order: what the site will be
+    from moments between the first and the last on."""
     clock = prepared.clock
-    moments = Moments(prepared.site)
-    points = [(instant_of(first), ()), *moments.between(first, last)]
+    spans = _spans(prepared, first, last, then)
+    every = {one.key: one for span in spans for one in span.prepared.site.template.locations}
     places: list[PlaceLine] = []
     changed: dict[str, dict[int, tuple[Cause, ...]]] = {}
     troubles: list[Trouble] = []
-    for location in prepared.site.template.locations:
+    for location in every.values():
         if (locations is not None and location.key not in locations) or location.shape == "section":
             continue
         for device in devices:
             if device not in location.devices:
                 continue
-            stretches = _stretches(prepared, moments, location.key, replace(lens, device=device), points)
-            if prepared.source(location.key, device).menu is None and not any(one.entries for one in stretches):
+            stretches = _stretches(spans, location.key, replace(lens, device=device))
+            hangs = any(span.prepared.source(location.key, device).menu is not None for span in spans)
+            if not hangs and not any(one.entries for one in stretches):
                 continue
             places.append(PlaceLine(location.key, device, tuple(stretches)))
             for stretch in stretches[1:]:
@@ -85,7 +97,8 @@ def timeline(
                 if not stretch.entries and len(stretches) > 1:
                     says = f"{location.title} is empty on a {device} from {stretch.begins}"
                     troubles.append(Trouble("empty-place", stretch.begins, says, location.key, device))
-    troubles += _unpublished(prepared, first, last)
+    for span in spans:
+        troubles += _unpublished(span.prepared, span.begins, span.ends)
     for change in clock.changes(first, last):
         says = f"the clock goes from {change.before[11:16]} to {change.after[11:16]}"
         troubles.append(Trouble("clock-change", change.after, says))
@@ -93,34 +106,56 @@ def timeline(
     return Timeline(tuple(places), notches, tuple(sorted(troubles, key=lambda one: clock.instant(one.at))))
 
 
-def _stretches(
-    prepared: Prepared, moments: Moments, location: str, lens: Lens, points: Sequence[tuple[str, tuple[Cause, ...]]]
-) -> list[Stretch]:
-    clock = prepared.clock
-    known: dict[tuple[int, tuple[bool, ...]], tuple[Resolved, ...]] = {}
+@dataclass(frozen=True)
+class _Span:
+    """A time in which the site changes by itself alone."""
+
+    prepared: Prepared
+    moments: Moments
+    begins: datetime
+    ends: datetime
+    points: Sequence[tuple[str, tuple[Cause, ...]]]
+
+
+def _spans(prepared: Prepared, first: datetime, last: datetime, then: Sequence[Then]) -> list[_Span]:
+    inside = [one for one in then if first < one.begins <= last]
+    begins: list[tuple[datetime, Prepared, tuple[Cause, ...]]] = [(first, prepared, ())]
+    begins += [(one.begins, one.prepared, (Cause("change", "", "", one.says),)) for one in inside]
+    found = []
+    for (at, site, causes), ends in zip(begins, [*(one.begins for one in inside), last], strict=True):
+        moments = Moments(site.site)
+        by_itself = [point for point in moments.between(at, ends) if ends == last or point[0] != instant_of(ends)]
+        found.append(_Span(site, moments, at, ends, [(instant_of(at), causes), *by_itself]))
+    return found
+
+
+def _stretches(spans: Sequence[_Span], location: str, lens: Lens) -> list[Stretch]:
     distinct: list[tuple[Resolved, ...]] = []
     behind: dict[tuple[int, int, int], tuple[Cause, ...]] = {}
     found: list[Stretch] = []
     before: tuple[Resolved, ...] | None = None
-    for at, causes in points:
-        state = moments.state(at)
-        if state not in known:
-            # Equal menus are one: a rule that asks for the hour brings the same two back every day.
-            got = prepared.resolve(location, replace(lens, at=clock.reading_at(at))).items
-            known[state] = next((one for one in distinct if one == got), got)
-            distinct += [got] if known[state] is got else []
-        items = known[state]
-        if items is before:
-            continue
-        reading = clock.reading_at(at)
-        mine: tuple[Cause, ...] = ()
-        if before is not None:
-            key = (id(causes), id(before), id(items))
-            mine = behind[key] if key in behind else behind.setdefault(key, _behind(causes, before, items))
-        if found:
-            found[-1] = replace(found[-1], ends=reading, ended_by=mine)
-        found.append(Stretch(reading, None, len(items), mine, ()))
-        before = items
+    for span in spans:
+        clock = span.prepared.clock
+        known: dict[tuple[int, tuple[bool, ...]], tuple[Resolved, ...]] = {}
+        for at, causes in span.points:
+            state = span.moments.state(at)
+            if state not in known:
+                # Equal menus are one: a rule that asks for the hour brings the same two back every day.
+                got = span.prepared.resolve(location, replace(lens, at=clock.reading_at(at))).items
+                known[state] = next((one for one in distinct if one == got), got)
+                distinct += [got] if known[state] is got else []
+            items = known[state]
+            if items is before:
+                continue
+            reading = clock.reading_at(at)
+            mine: tuple[Cause, ...] = ()
+            if before is not None:
+                key = (id(causes), id(before), id(items))
+                mine = behind[key] if key in behind else behind.setdefault(key, _behind(causes, before, items))
+            if found:
+                found[-1] = replace(found[-1], ends=reading, ended_by=mine)
+            found.append(Stretch(reading, None, len(items), mine, ()))
+            before = items
     return found
 
 

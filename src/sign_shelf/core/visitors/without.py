@@ -1,6 +1,6 @@
 """What a site loses with a page: entries, places and audiences that have it, and pages that only it leads to."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 
 from sign_shelf.core.model.menu import DEVICES, Device, Link, Listing, PageTarget, walk
@@ -45,11 +45,20 @@ class Without:
     cut_off: Mapping[Device, tuple[str, ...]]
 
 
+@dataclass(frozen=True, slots=True)
+class Affected:
+    """`windows`: from when and until when entries show that lead there, as written."""
+
+    had_by: tuple[HadBy, ...]
+    windows: tuple[tuple[str | None, str | None], ...]
+
+
 def without(prepared: Prepared, ref: str, lens: Lens) -> Without:
     """At the lens's moment, in its language. Raises KeyError for a page that the site does not have."""
     page = prepared.addresses.pages[ref]
     below = tuple(one.ref for one in prepared.site.pages if one.under == ref)
-    return Without(_entries(prepared, page, lens), _had_by(prepared, ref, lens), below, _cut_off(prepared, page, lens))
+    had_by = _had_by(prepared, [ref], lens)[ref]
+    return Without(_entries(prepared, page, lens), had_by, below, _cut_off(prepared, page, lens))
 
 
 def _entries(prepared: Prepared, page: Page, lens: Lens) -> tuple[LeadsThere, ...]:
@@ -70,24 +79,43 @@ def _entries(prepared: Prepared, page: Page, lens: Lens) -> tuple[LeadsThere, ..
     return tuple(found)
 
 
-def _had_by(prepared: Prepared, ref: str, lens: Lens) -> tuple[HadBy, ...]:
-    found = []
+def _had_by(prepared: Prepared, refs: Collection[str], lens: Lens) -> dict[str, tuple[HadBy, ...]]:
+    pages = prepared.addresses.pages
+    by_path = {pages[ref].path: ref for ref in refs}
+    found: dict[str, list[HadBy]] = {ref: [] for ref in refs}
     for location in prepared.site.template.locations:
         for device in location.devices:
             if prepared.source(location.key, device).menu is None:
                 continue
-            having = tuple(
-                name for name, facts in audiences_of(prepared).items()
-                if any(
-                    one.page == ref or (one.href or "").partition("#")[0] == prepared.addresses.pages[ref].path
-                    for one in walk_resolved(prepared.resolve(
-                        location.key, Lens(device=device, language=lens.language, at=lens.at, facts=facts)
-                    ).items)
-                )
-            )  # fmt: skip
-            if having:
-                found.append(HadBy(location.key, device, having))
-    return tuple(found)
+            having: dict[str, list[str]] = {}
+            for name, facts in audiences_of(prepared).items():
+                on = Lens(device=device, language=lens.language, at=lens.at, facts=facts)
+                shown = walk_resolved(prepared.resolve(location.key, on).items)
+                had = {one.page or by_path.get((one.href or "").partition("#")[0]) for one in shown}
+                for ref in found.keys() & had:
+                    having.setdefault(ref, []).append(name)
+            for ref, names in having.items():
+                found[ref].append(HadBy(location.key, device, tuple(names)))
+    return {ref: tuple(one) for ref, one in found.items()}
+
+
+def affected(prepared: Prepared, refs: Collection[str], lens: Lens) -> dict[str, Affected]:
+    """What of the site something that happened to these pages bears on: who gets to them, or would if they were there, and
+    when entries that lead there begin and end. At the lens's moment, in its language; refs that are no pages are left out."""
+    asked = {ref for ref in refs if ref in prepared.addresses.pages}
+    there = tuple(
+        one.model_copy(update={"state": "published", "ends": None}) if one.ref in asked else one
+        for one in prepared.site.pages
+    )
+    as_if = Prepared(prepared.site.model_copy(update={"pages": there}))
+    windows: dict[str, list[tuple[str | None, str | None]]] = {ref: [] for ref in asked}
+    for key, menu in prepared.site.menus.items():
+        for _, item in walk(menu.items) if key not in prepared.site.archived else ():
+            if not isinstance(item, Link) or not isinstance(item.target, PageTarget) or item.target.page not in asked:
+                continue
+            if item.from_ or item.until:
+                windows[item.target.page].append((item.from_, item.until))
+    return {ref: Affected(had, tuple(windows[ref])) for ref, had in _had_by(as_if, asked, lens).items()}
 
 
 def _cut_off(prepared: Prepared, page: Page, lens: Lens) -> dict[Device, tuple[str, ...]]:

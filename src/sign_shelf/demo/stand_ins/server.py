@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import get_args
 
 import uvicorn
+from aiosmtpd.controller import Controller
 from starlette.applications import Starlette
 from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
@@ -214,11 +215,17 @@ def _others(device: Device) -> str:
     return f":not(.on-{device})"
 
 
-async def serve_stand_ins(sites: list[StandIn], elsewhere: Elsewhere) -> None:
-    """Serves all of them until cancelled or told to stop by a signal."""
+async def serve_stand_ins(sites: list[StandIn], elsewhere: Elsewhere, mail: Controller | None = None) -> None:
+    """Serves all of them until cancelled or told to stop by a signal; `mail` takes letters meanwhile."""
     servers = [
         uvicorn.Server(uvicorn.Config(stand_in_app(site), host="127.0.0.1", port=site.port, log_level="warning"))
         for site in sites
     ]
     servers.append(elsewhere_server(elsewhere))
-    await asyncio.gather(*(server.serve() for server in servers))
+    if mail is not None:
+        mail.start()
+    try:
+        await asyncio.gather(*(server.serve() for server in servers))
+    finally:
+        if mail is not None:
+            mail.stop()

@@ -1,0 +1,43 @@
+"""What people said of changes, and their remarks."""
+
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from uuid import UUID
+
+from sqlmodel import col, select
+
+from sign_shelf.store.database import Session
+from sign_shelf.store.tables import RemarkRow, RevisionRow, VerdictRow
+
+
+async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[VerdictRow]:
+    """In the order in which they were given."""
+    query = select(VerdictRow).where(col(VerdictRow.change_id).in_(list(change_ids)))
+    return list(await session.exec(query.order_by(col(VerdictRow.id))))
+
+
+async def authors(session: Session, change_ids: Iterable[UUID]) -> dict[UUID, set[UUID]]:
+    """Who saved anything in each change."""
+    query = select(RevisionRow.change_id, RevisionRow.author_id).where(col(RevisionRow.change_id).in_(list(change_ids)))
+    found: dict[UUID, set[UUID]] = {}
+    for change_id, author_id in await session.exec(query.distinct()):
+        if change_id is not None and author_id is not None:
+            found.setdefault(change_id, set()).add(author_id)
+    return found
+
+
+async def hold_on(session: Session, rows: Iterable[VerdictRow], content: str, at: datetime) -> None:
+    """These stand for the change under its new name as well."""
+    for row in rows:
+        again = row.model_dump(exclude={"id"}) | {"content": content, "stands_since": at}
+        session.add(VerdictRow(**again))
+    await session.flush()
+
+
+async def remarks(session: Session, change_id: UUID) -> Sequence[RemarkRow]:
+    query = select(RemarkRow).where(RemarkRow.change_id == change_id)
+    return list(await session.exec(query.order_by(col(RemarkRow.at), col(RemarkRow.id))))
+
+
+async def remark(session: Session, remark_id: UUID, *, lock: bool = False) -> RemarkRow | None:
+    return await session.get(RemarkRow, remark_id, with_for_update=lock or None)
