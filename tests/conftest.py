@@ -44,6 +44,8 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow],
 )
 settings.load_profile("suite")
+ON_STATES = settings(max_examples=10_000 if os.environ.get("DEEP") else 500)
+"""For the laws of changes: on so many generated states of sites."""
 
 SHELF = "http://shelf.example"
 OWN_PAGE = {"origin": SHELF}

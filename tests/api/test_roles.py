@@ -177,6 +177,20 @@ async def with_a_moment(desk: Desk) -> Request:
     return request
 
 
+async def every_year(desk: Desk) -> Request:
+    request = await with_a_moment(desk)
+    request["json"]["ends"] = "2031-10-01T04:00"
+    assert (await desk.look.put(**request)).status_code == 204
+    url = request["url"].replace("/schedule", "/season")
+    return {"url": url, "json": {"goes": "date", "ends": "date", "approved": True}}
+
+
+async def every_year_no_more(desk: Desk) -> Request:
+    asked = await every_year(desk)
+    assert (await desk.look.put(**asked)).status_code == 204
+    return {"url": asked["url"]}
+
+
 async def without_a_moment(desk: Desk) -> Request:
     return {"url": (await with_a_moment(desk))["url"]}
 
@@ -553,6 +567,8 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/changes/{change}/review"): (DOERS, to_review),
     ("put", "/api/changes/{change}/schedule"): (DOERS, with_a_moment),
     ("delete", "/api/changes/{change}/schedule"): (DOERS, without_a_moment),
+    ("put", "/api/changes/{change}/season"): (DOERS, every_year),
+    ("delete", "/api/changes/{change}/season"): (DOERS, every_year_no_more),
     ("post", "/api/changes/{change}/hold"): (DOERS, held),
     ("post", "/api/changes/{change}/let-go"): (DOERS, let_go),
     ("post", "/api/changes/{change}/sign-offs"): (DOERS, linked),

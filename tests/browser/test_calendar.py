@@ -59,6 +59,13 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
     expect(goes).to_contain_text("if it is approved by then")
     here.get_by_role("button", name="Approve this").click()
     expect(goes).not_to_contain_text("if it is approved by then")
+    goes.get_by_role("button", name="let it come back every year …").click()
+    yearly = goes.get_by_role("form", name="Every year")
+    yearly.get_by_label("Goes live each year").select_option(label="on the last Sunday of March")
+    yearly.get_by_role("button", name="Set it").click()
+    expect(goes).to_contain_text(
+        "Comes back every year on the last Sunday of March until 5 April, approved as long as it does the same."
+    )
 
     # Whoever looks at that moment sees it by then, and not before.
     eventually(lambda: is_foretold(world))
@@ -70,6 +77,7 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
     lane = page.get_by_role("region", name="Lanes").get_by_role("region", name="Vesper Quay Festival")
     block = lane.get_by_role("button", name=re.compile(f"^{title}"))
     expect(block).to_have_accessible_name(f"{title}: goes live 28 Mar 2027 03:00; comes back 5 Apr 2027 03:00")
+    expect(page.get_by_role("region", name="Every year")).to_contain_text("26 Mar 2028 03:00 until 5 Apr 2028 03:00")
     block.focus()
     block.press("Shift+ArrowRight")
     expect(block).to_have_accessible_name(f"{title}: goes live 29 Mar 2027 03:00; comes back 6 Apr 2027 03:00")

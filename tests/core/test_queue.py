@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.basics.clock import clock_of
@@ -14,6 +14,7 @@ from sign_shelf.core.changes.schedule import AtOnce, ByTheClock, Freeze, frozen,
 from sign_shelf.core.changes.state import Contents, same_contents
 from sign_shelf.core.errors import ClockRefused, EditRefused
 from sign_shelf.core.model.menu import menu_document
+from tests.conftest import ON_STATES
 from tests.core.test_merge import heading
 from tests.core.test_states import after, contents, merged, state, templates
 
@@ -128,7 +129,7 @@ def queues(draw: st.DrawFn) -> tuple[Contents, list[Due]]:
 
 
 @given(queues())
-@settings(max_examples=100)
+@ON_STATES
 def test_what_is_foretold_is_what_comes_of_it_moment_by_moment(queue: tuple[Contents, list[Due]]) -> None:
     """Whoever asks again after each moment is told the rest of what they were told at first."""
     live, waiting = queue
@@ -165,7 +166,7 @@ def _moved_on(one: Due, live: Contents) -> Due:
 
 
 @given(contents().flatmap(lambda live: st.tuples(st.just(live), after(live, "o"))))
-@settings(max_examples=100)
+@ON_STATES
 def test_a_return_with_nothing_in_between_is_as_before(states: tuple[Contents, Contents]) -> None:
     live, head = states
     events = ahead(live, [due("summer", 1, live, head, ends=2)], templates=templates)

@@ -4,7 +4,7 @@ from dataclasses import replace
 from typing import Any
 
 import pytest
-from hypothesis import assume, given, settings
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from sign_shelf.core.changes.arrangement import (
@@ -28,6 +28,7 @@ from sign_shelf.core.model.site import Placement
 from sign_shelf.core.model.template import Template
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.protocol.placed import placed_menu
+from tests.conftest import ON_STATES
 from tests.core.test_merge import edited, heading, headings
 from tests.core.test_site_edits import LOOKS, site
 
@@ -100,7 +101,7 @@ def same(one: Contents, other: Contents) -> bool:
 
 
 @given(three)
-@settings(max_examples=150)
+@ON_STATES
 def test_an_unchanged_side_gives_way(states: tuple[Contents, Contents, Contents]) -> None:
     base, changed, _ = states
     for ours, theirs in ((base, changed), (changed, base), (changed, changed)):
@@ -110,7 +111,7 @@ def test_an_unchanged_side_gives_way(states: tuple[Contents, Contents, Contents]
 
 
 @given(three)
-@settings(max_examples=150)
+@ON_STATES
 def test_conflicts_are_symmetric_can_be_settled_and_what_comes_out_hangs_together(
     states: tuple[Contents, Contents, Contents],
 ) -> None:
@@ -143,7 +144,7 @@ def test_an_arrangement_is_its_fields_and_is_named_by_all_that_people_see(state:
 
 
 @given(three)
-@settings(max_examples=100)
+@ON_STATES
 def test_undone_at_once_is_as_before_and_later_edits_survive(states: tuple[Contents, Contents, Contents]) -> None:
     before, made, _ = states
     assert same(given_back(made, made, before, templates=templates).contents, before)
@@ -255,7 +256,7 @@ def test_every_change_that_is_not_over_can_be_edited_or_ended_and_a_refusal_says
 
 
 @given(contents().flatmap(lambda base: st.tuples(st.just(base), after(base, "o"))), st.data())
-@settings(max_examples=150)
+@ON_STATES
 def test_what_is_left_out_and_what_stays_are_the_change_together(
     states: tuple[Contents, Contents], data: st.DataObject
 ) -> None:

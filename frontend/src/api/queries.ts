@@ -473,6 +473,18 @@ export const aheadQuery = queryOptions({
   refetchInterval: 60_000,
 })
 
+/** What comes in the next years of changes that come back every year. */
+export const seasonsQuery = queryOptions({
+  queryKey: keys.shelf('seasons'),
+  queryFn: () => answered(client.GET('/api/seasons')),
+})
+
+/** Entries that come or go by themselves. */
+export const windowsQuery = queryOptions({
+  queryKey: keys.shelf('windows'),
+  queryFn: () => answered(client.GET('/api/windows')),
+})
+
 /** Whether one has addresses of feeds. */
 export const feedsQuery = queryOptions({
   queryKey: keys.mine('feeds'),

@@ -240,6 +240,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/{change}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Set Season
+         * @description It comes back every year, by the moments that it has.
+         */
+        put: operations["set_season_api_changes__change__season_put"];
+        post?: never;
+        /**
+         * End Season
+         * @description It comes back every year no more; this year's stays as it is.
+         */
+        delete: operations["end_season_api_changes__change__season_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/{change}/sign-offs": {
         parameters: {
             query?: never;
@@ -1238,6 +1262,26 @@ export interface paths {
          * @description Sites, menus, entries, pages and people that hold all the words: a few of each, the likeliest first.
          */
         get: operations["everything_api_search_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/seasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * To Come
+         * @description What comes in the next years of changes that come back every year, at all sites that one may look at.
+         */
+        get: operations["to_come_api_seasons_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2880,6 +2924,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/windows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Windows Ahead
+         * @description Of live entries that come or go by themselves, at all sites that one may look at.
+         */
+        get: operations["windows_ahead_api_windows_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3729,6 +3793,24 @@ export interface components {
             label: string;
             /** Width */
             width: number;
+        };
+        /**
+         * EntryWindowOut
+         * @description From when until when a live entry shows; null where it is open to that side.
+         */
+        EntryWindowOut: {
+            /** Closes */
+            closes: string | null;
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Menu */
+            menu: string;
+            /** Opens */
+            opens: string | null;
+            /** Site */
+            site: string;
         };
         /**
          * FactChoice
@@ -6229,6 +6311,7 @@ export interface components {
              * @enum {string}
              */
             kind: "clock" | "instant";
+            season: components["schemas"]["SeasonOut"] | null;
         };
         /**
          * Scrolled
@@ -6241,6 +6324,80 @@ export interface components {
             height?: number | null;
             /** Text */
             text?: string | null;
+        };
+        /**
+         * Season
+         * @description How a change comes back every year. `approved`: as long as it does what was approved, it is asked for no more.
+         */
+        Season: {
+            /** Approved */
+            approved: boolean;
+            /**
+             * Ends
+             * @enum {string}
+             */
+            ends: "date" | "weekday" | "last weekday";
+            /**
+             * Goes
+             * @enum {string}
+             */
+            goes: "date" | "weekday" | "last weekday";
+        };
+        /**
+         * SeasonOccurrenceOut
+         * @description A coming year's occurrence of a change that comes back every year, at a site: `change` is the newest that is one by now.
+         */
+        SeasonOccurrenceOut: {
+            /** Approved */
+            approved: boolean;
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /**
+             * Ends
+             * Format: date-time
+             */
+            ends: string;
+            /** Ends Reading */
+            ends_reading: string;
+            /**
+             * Goes
+             * Format: date-time
+             */
+            goes: string;
+            /** Goes Reading */
+            goes_reading: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+            /** Title */
+            title: string;
+            /** Zone */
+            zone: string;
+        };
+        /**
+         * SeasonOut
+         * @description It comes back every year: from when until when, in words. `approved`: as long as it does what was approved, it is asked for no
+         *     more.
+         */
+        SeasonOut: {
+            /** Approved */
+            approved: boolean;
+            /**
+             * Ends
+             * @enum {string}
+             */
+            ends: "date" | "weekday" | "last weekday";
+            /**
+             * Goes
+             * @enum {string}
+             */
+            goes: "date" | "weekday" | "last weekday";
+            /** Says */
+            says: string;
         };
         /** SecretBody */
         SecretBody: {
@@ -7761,6 +7918,54 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    set_season_api_changes__change__season_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Season"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_season_api_changes__change__season_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     make_api_changes__change__sign_offs_post: {
         parameters: {
             query?: never;
@@ -9189,6 +9394,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Found"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    to_come_api_seasons_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonOccurrenceOut"][];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -11908,6 +12135,28 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Template"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    windows_ahead_api_windows_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EntryWindowOut"][];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -14,9 +14,18 @@ from sign_shelf.core.compare.rails import Rails, rails
 from sign_shelf.core.errors import Clash, NotAllowed, NotFound, Refusal
 from sign_shelf.desk.permission import Action, Person, may, require
 from sign_shelf.desk.portfolio import facts_of, unknown_change
-from sign_shelf.store import changes, ledger, menus, people, releases, reviews, schedules, sites, states
+from sign_shelf.store import changes, ledger, menus, people, releases, reviews, schedules, seasons, sites, states
 from sign_shelf.store.database import Database, Session
-from sign_shelf.store.tables import ChangePartRow, ChangeRow, PersonRow, RemarkRow, ScheduleRow, SiteRow, VerdictRow
+from sign_shelf.store.tables import (
+    ChangePartRow,
+    ChangeRow,
+    PersonRow,
+    RemarkRow,
+    ScheduleRow,
+    SeasonRow,
+    SiteRow,
+    VerdictRow,
+)
 
 LONGEST = 4_000
 
@@ -36,6 +45,8 @@ class Reviewed:
     people: Mapping[UUID, PersonRow]
     """Of whom any of this tells."""
     schedule: ScheduleRow | None
+    season: SeasonRow | None
+    """Where it comes back every year."""
 
     def name_of(self, person_id: UUID | None) -> str | None:
         person = self.people.get(person_id) if person_id is not None else None
@@ -54,6 +65,9 @@ async def reviewed(session: Session, rows: Sequence[ChangeRow]) -> list[Reviewed
         parts.setdefault(part.change_id, []).append(part)
     every = {row.id: row for row in await sites.all_sites(session)}
     set_for = await schedules.schedules(session, ids)
+    of_seasons = await seasons.seasons(
+        session, [one.season_id for one in set_for.values() if one.season_id is not None]
+    )
     said: dict[UUID, list[VerdictRow]] = {}
     for one in await reviews.verdicts(session, ids):
         said.setdefault(one.change_id, []).append(one)
@@ -79,8 +93,14 @@ async def reviewed(session: Session, rows: Sequence[ChangeRow]) -> list[Reviewed
             approvals=tuple(newest[person, content] for person in holding),
             wanted=wanted(facts_of(every[part.site_id]).policy.approvals for part in mine),
             verdicts=tuple(verdicts), authors=authors, people=known, schedule=set_for.get(row.id),
+            season=_going_on(of_seasons, set_for.get(row.id)),
         ))  # fmt: skip
     return found
+
+
+def _going_on(of_seasons: Mapping[UUID, SeasonRow], kept: ScheduleRow | None) -> SeasonRow | None:
+    found = of_seasons.get(kept.season_id) if kept is not None and kept.season_id is not None else None
+    return found if found is not None and found.over_at is None else None
 
 
 def _content(parts: Sequence[ChangePartRow], every: Mapping[UUID, SiteRow], schedule: ScheduleRow | None) -> str:

@@ -24,7 +24,7 @@ from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.desk.put_live import freezes_at
 from sign_shelf.desk.review import Reviewed, one_change, reviewed
 from sign_shelf.desk.telling import tell_of_change
-from sign_shelf.store import changes, ledger, schedules, sites, states
+from sign_shelf.store import changes, ledger, schedules, seasons, sites, states
 from sign_shelf.store import foretold as foretold_states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, ScheduleRow, SiteRow
@@ -59,6 +59,9 @@ async def set_schedule(
         kept = await schedules.schedule_of(session, change_id) or ScheduleRow(
             change_id=change_id, kind="", goes="", set_at=now
         )
+        if asked.ends is None and await seasons.comes_again(session, kept):
+            raise EditRefused(f"{row.title} comes back every year: it has an end in each.", where="ends",
+                              remedy="Say when it comes back, or let it come no more.")  # fmt: skip
         kept.kind, kept.goes, kept.ends, kept.set_by, kept.set_at = asked.kind, asked.goes, asked.ends, person.id, now
         session.add(kept)
         await session.flush()
@@ -114,6 +117,8 @@ async def take_off(database: Database, person: Person, change_id: UUID, now: dat
         found = await one_change(session, person, change_id, "put live", lock=True)
         if found.schedule is None:
             raise Clash(f"{found.row.title} has no moment.", where=f"changes/{change_id}")
+        if found.schedule.season_id is not None:
+            await seasons.over(session, found.schedule.season_id, now)
         await schedules.forget(session, change_id)
         for site, part in found.parts:
             if part.live_at is None:

@@ -17,8 +17,6 @@ import structlog
 from pydantic import SecretStr
 
 from sign_shelf.core.changes import life
-from sign_shelf.core.changes.going_live import as_reviewed
-from sign_shelf.core.changes.merging import merge_states
 from sign_shelf.core.errors import Busy, NoAnswer, Refusal, SiteAway, SiteRefused
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.menu import Device, menu_document
@@ -27,14 +25,12 @@ from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.core.protocol.shown import missing, navigations
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.desk.give_back import came_back, what_comes_back
-from sign_shelf.desk.on_top import templates_of
+from sign_shelf.desk.move_on import move_on
 from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.desk.put_live import plan_steps, what_goes_live, whole
-from sign_shelf.desk.review import moved_on, reviewed
-from sign_shelf.desk.workplace import Workplace, put_state
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import changes, keys, ledger, menus, releases, sites, states
+from sign_shelf.store import changes, keys, ledger, releases, sites
 from sign_shelf.store.database import Database, DatabaseAway, Session
 from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteRow
 
@@ -342,31 +338,15 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
             session.add(change)
         else:
             says = await came_back(session, site, change, part, release, now)
-        await _move_on(session, site, release, now)
+        await _move_on(session, site, now)
         ledger.write(session, "live", f"{says}: {told}", at=now,
                      person_id=release.asked_by, site_id=site.id, release=str(release_id), change=str(change.id))  # fmt: skip
 
 
-async def _move_on(session: Session, site: SiteRow, release: ReleaseRow, now: datetime) -> None:
-    """Changes that set out from what was live before set out from what is live now. Where they do not agree with it, they
-    stay as they are until somebody settles it."""
-    live = await states.contents(session, site.live_state)
+async def _move_on(session: Session, site: SiteRow, now: datetime) -> None:
+    """Changes that set out from what was live before set out from what is live now."""
     for change, part in await changes.open_parts(session, site.id, life.OPEN):
-        if part.base == site.live_state:
-            continue
-        base, head = await states.contents(session, part.base), await states.contents(session, part.head)
-        merged = merge_states(base, head, live, templates=await templates_of(session, (base, head, live)))
-        if merged.conflicts:
-            continue
-        at = Workplace(site, change, part)
-        (before,) = await reviewed(session, [change])
-        trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
-        # Nobody edited anything: what others put live is none of this change's edits.
-        await put_state(session, at, merged.contents.arrangement, trees, author_id=None, now=now)
-        part.base = site.live_state
-        session.add(part)
-        await session.flush()
-        await moved_on(session, before, as_it_was=as_reviewed(base, head, live, merged.contents), now=now)
+        await move_on(session, site, change, part, now)
 
 
 async def _failed(database: Database, release_id: UUID, says: str, now: datetime) -> None:

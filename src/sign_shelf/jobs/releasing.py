@@ -7,7 +7,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from uuid import UUID
 
-from sign_shelf.desk import due, plan_ahead, schedule
+from sign_shelf.desk import due, plan_ahead, schedule, seasons
 from sign_shelf.store import foretold, schedules
 from sign_shelf.store.database import Database
 
@@ -50,11 +50,13 @@ async def begin_due(database: Database, clock: Clock = _now) -> int:
 
 
 async def foretell(database: Database, clock: Clock = _now, known: dict[UUID, str] | None = None) -> None:
-    """Of sites where it may be another than when it was foretold last: `known` names what that came of, and is kept up."""
+    """Next year's of what is over is made; then of sites where it may be another than when it was foretold last: `known` names what
+    that came of, and is kept up."""
     known = known if known is not None else {}
     async with database.alone("foretell") as alone:
         if not alone:
             return
+        await seasons.come_again(database, clock())
         async with database.transaction() as session:
             at = await schedules.sites_with_moments(session)
             await foretold.forget_but(session, at)

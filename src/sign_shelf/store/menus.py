@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from datetime import datetime
+from typing import NamedTuple
 from uuid import UUID
 
 from pydantic import TypeAdapter
@@ -235,3 +236,23 @@ async def leading_to(session: Session, hashes: Iterable[str], pages: Iterable[st
         col(TreeItemRow.hash).in_(list(hashes)), col(TreeItemRow.page).in_(list(pages))
     )
     return {(hash, page) for hash, page in await session.exec(query) if page is not None}
+
+
+class Timed(NamedTuple):
+    """An item with a window; readings of its site's clock."""
+
+    tree: str
+    item: str
+    label: str
+    opens: str | None
+    closes: str | None
+
+
+async def timed(session: Session, hashes: Iterable[str]) -> list[Timed]:
+    columns = select(
+        TreeItemRow.hash, TreeItemRow.item, TreeItemRow.label, TreeItemRow.opens, TreeItemRow.closes
+    ).where(  # type: ignore[call-overload]
+        col(TreeItemRow.hash).in_(list(hashes)),
+        col(TreeItemRow.opens).is_not(None) | col(TreeItemRow.closes).is_not(None),
+    )
+    return [Timed(*row) for row in await session.exec(columns.order_by(TreeItemRow.hash, TreeItemRow.position))]

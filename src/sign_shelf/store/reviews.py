@@ -4,10 +4,11 @@ from collections.abc import Iterable, Sequence
 from datetime import datetime
 from uuid import UUID
 
+from sqlalchemy.orm import aliased
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import RemarkRow, RevisionRow, VerdictRow
+from sign_shelf.store.tables import RemarkRow, RevisionRow, ScheduleRow, VerdictRow
 
 
 async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[VerdictRow]:
@@ -17,19 +18,29 @@ async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[Ver
 
 
 async def authors(session: Session, change_ids: Iterable[UUID]) -> dict[UUID, set[UUID]]:
-    """Who saved anything in each change."""
+    """Who saved anything in each change; of one that comes back every year, in any year's."""
     query = select(RevisionRow.change_id, RevisionRow.author_id).where(col(RevisionRow.change_id).in_(list(change_ids)))
+    this, other = aliased(ScheduleRow), aliased(ScheduleRow)
+    other_years = (
+        select(this.change_id, RevisionRow.author_id)
+        .join(other, col(other.season_id) == this.season_id)
+        .join(RevisionRow, col(RevisionRow.change_id) == other.change_id)
+        .where(col(this.change_id).in_(list(change_ids)))
+    )
     found: dict[UUID, set[UUID]] = {}
-    for change_id, author_id in await session.exec(query.distinct()):
+    for change_id, author_id in await session.exec(query.union(other_years)):  # type: ignore[call-overload]
         if change_id is not None and author_id is not None:
             found.setdefault(change_id, set()).add(author_id)
     return found
 
 
-async def hold_on(session: Session, rows: Iterable[VerdictRow], content: str, at: datetime) -> None:
-    """These stand for the change under its new name as well."""
+async def hold_on(
+    session: Session, rows: Iterable[VerdictRow], content: str, at: datetime, *, change_id: UUID | None = None
+) -> None:
+    """These stand for the change under its new name as well, or for this other one."""
     for row in rows:
         again = row.model_dump(exclude={"id"}) | {"content": content, "stands_since": at}
+        again |= {"change_id": change_id} if change_id is not None else {}
         session.add(VerdictRow(**again))
     await session.flush()
 

@@ -367,6 +367,28 @@ class ScheduleRow(Table, table=True):
     ends: str | None = None
     set_by: UUID | None = Field(default=None, foreign_key="person.id")
     set_at: datetime = _at()
+    season_id: UUID | None = Field(default=None, foreign_key="season.id", index=True)
+    years: int = 0
+    """So many years after the season's first."""
+
+
+class SeasonRow(Table, table=True):
+    """A change that comes back every year (core/changes/season.py), by the readings of its first. Each year's is a change of its
+    own, which says in its schedule of which season it is."""
+
+    __tablename__ = "season"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    title: str
+    kind: str
+    goes: str
+    ends: str
+    goes_on: str
+    ends_on: str
+    approved: bool
+    set_by: UUID | None = Field(default=None, foreign_key="person.id")
+    set_at: datetime = _at()
+    over_at: datetime | None = _at(nullable=True)
+    """Since when it comes back no more."""
 
 
 class ForetoldStateRow(Table, table=True):

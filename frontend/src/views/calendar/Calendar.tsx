@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { useMemo, useState } from 'react'
-import { aheadQuery, freezesQuery, openChangesQuery } from '../../api/queries'
+import { aheadQuery, freezesQuery, openChangesQuery, seasonsQuery, windowsQuery } from '../../api/queries'
 import { Empty } from '../../parts/Empty'
 import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
@@ -13,6 +13,7 @@ import { Feeds } from './Feeds'
 import { Freezes } from './Freezes'
 import { LaneRow } from './LaneRow'
 import { useMove } from './useMove'
+import { Yearly } from './Yearly'
 
 const DAY_MS = 86_400_000
 const MONTH = new Intl.DateTimeFormat('en-GB', { month: 'short' })
@@ -27,7 +28,9 @@ export function Calendar() {
   const changes = useQuery(openChangesQuery).data ?? []
   const [length, setLength] = useState<Length>('season')
   const { span, ticks } = useMemo(() => spanOf(length), [length])
-  const lanes = ahead.data ? lanesOf(ahead.data, span) : []
+  const seasons = useQuery(seasonsQuery).data ?? []
+  const windows = useQuery(windowsQuery).data ?? []
+  const lanes = ahead.data ? lanesOf(ahead.data, seasons, span) : []
   const move = useMove(changes)
   const collisions = (ahead.data ?? []).filter((one) => one.outcome === 'meets' || one.outcome === 'another')
   const unapproved = (ahead.data ?? []).filter((one) => one.outcome === 'unapproved')
@@ -65,6 +68,7 @@ export function Calendar() {
               lane={lane}
               span={span}
               freezes={freezes.filter((one) => one.site === null || one.site === lane.site)}
+              windows={windows.filter((one) => one.site === lane.site)}
               onMove={move.by}
               moving={move.running}
             />
@@ -74,6 +78,7 @@ export function Calendar() {
       <div className="mt-4 grid grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)] gap-6 max-lg:grid-cols-[minmax(0,1fr)]">
         {ahead.data && ahead.data.length > 0 && <AheadList ahead={ahead.data} />}
         <div>
+          <Yearly seasons={seasons} />
           <Freezes freezes={freezes} />
           <Feeds />
         </div>

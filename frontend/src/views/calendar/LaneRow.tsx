@@ -1,27 +1,47 @@
-import { useNavigate } from '@tanstack/react-router'
+import { Link, useNavigate } from '@tanstack/react-router'
 import { type CSSProperties, type KeyboardEvent, type PointerEvent, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { useLens } from '../../lens/useLens'
 import { reading } from '../../parts/readings'
-import { siteClock } from '../../parts/times'
+import { siteClock, when } from '../../parts/times'
 import { type Block, type Lane, placed, type Span } from './blocks'
 
 const ROW_PX = 28
+const WINDOW_PX = 7
+const MOST_WINDOWS = 12
 const DAY_MS = 86_400_000
 const HATCHED =
   'bg-[repeating-linear-gradient(135deg,transparent_0_6px,color-mix(in_srgb,var(--signal)_30%,transparent)_6px_8px)]'
+
+const windowSays = (one: Schemas['EntryWindowOut']): string =>
+  [
+    one.label,
+    one.opens && `shows from ${when(one.opens)}`,
+    one.closes && `${one.opens ? '' : 'shows '}until ${when(one.closes)}`,
+  ]
+    .filter(Boolean)
+    .join(' ')
 
 interface Props {
   lane: Lane
   span: Span
   freezes: readonly Schemas['FreezeOut'][]
+  windows: readonly Schemas['EntryWindowOut'][]
   onMove: (change: string, days: number) => void
   moving: boolean
 }
 
 /** A site's changes on its own clock, as blocks. What will not go is joined to what stands in its way. */
-export function LaneRow({ lane, span, freezes, onMove, moving }: Props) {
+export function LaneRow({ lane, span, freezes, windows, onMove, moving }: Props) {
   const track = useRef<HTMLDivElement>(null)
+  const lens = useLens()
+  const shownWindows = windows
+    .filter(
+      (one) =>
+        (!one.opens || Date.parse(one.opens) < span.ends) &&
+        (!one.closes || Date.parse(one.closes) > span.begins),
+    )
+    .slice(0, MOST_WINDOWS)
   const left = (at: number): string => `${placed(at, span) * 100}%`
   const dayPx = () => ((track.current?.clientWidth ?? 0) * DAY_MS) / (span.ends - span.begins)
   return (
@@ -33,7 +53,11 @@ export function LaneRow({ lane, span, freezes, onMove, moving }: Props) {
         <b className="block leading-tight">{lane.name}</b>
         <span className="text-note text-ink-2">{siteClock(lane.zone)}</span>
       </div>
-      <div ref={track} className="relative self-stretch" style={{ minHeight: lane.rows * ROW_PX + 12 }}>
+      <div
+        ref={track}
+        className="relative self-stretch"
+        style={{ minHeight: lane.rows * ROW_PX + 12 + shownWindows.length * WINDOW_PX }}
+      >
         {freezes.map((one) => (
           <span
             key={one.id}
@@ -46,6 +70,39 @@ export function LaneRow({ lane, span, freezes, onMove, moving }: Props) {
           />
         ))}
         <span className="absolute inset-y-0 w-[2px] bg-ink" style={{ left: left(Date.now()) }} />
+        {lane.agains
+          .filter((one) => one.begins < span.ends && one.ends > span.begins)
+          .map((one) => (
+            <span
+              key={one.begins}
+              title={one.says}
+              className="absolute h-[24px] min-w-[14px] overflow-hidden rounded-sign border-[1.5px] border-dotted border-ink-2 px-1.5 text-small leading-5 text-ellipsis whitespace-nowrap text-ink-2"
+              style={{
+                top: one.row * ROW_PX + 6,
+                left: left(one.begins),
+                right: `calc(100% - ${left(one.ends)})`,
+              }}
+            >
+              {one.title} <span className="sr-only">{one.says}</span>
+            </span>
+          ))}
+        {shownWindows.map((one, at) => (
+          <Link
+            key={`${one.menu} ${one.item}`}
+            to="/sites/$site/menus/$menu"
+            params={{ site: one.site, menu: one.menu }}
+            search={lens}
+            hash={one.item}
+            aria-label={windowSays(one)}
+            title={windowSays(one)}
+            className="absolute h-[5px] border-t-2 border-ink-2 hover:border-ink focus-visible:border-ink"
+            style={{
+              top: lane.rows * ROW_PX + 9 + at * WINDOW_PX,
+              left: one.opens ? left(Date.parse(one.opens)) : 0,
+              right: one.closes ? `calc(100% - ${left(Date.parse(one.closes))})` : 0,
+            }}
+          />
+        ))}
         {lane.blocks.map((block) => (
           <Joined key={block.change} block={block} lane={lane} left={left(block.begins)} />
         ))}

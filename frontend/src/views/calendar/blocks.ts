@@ -1,7 +1,9 @@
 /** What stands on a site's lane: each change from when it goes live until it comes back, in rows so that none covers another. */
 import type { Schemas } from '../../api/client'
+import { reading } from '../../parts/readings'
 
 export type Ahead = Schemas['AheadOut']
+export type Occurrence = Schemas['SeasonOccurrenceOut']
 
 export interface Block {
   change: string
@@ -17,11 +19,22 @@ export interface Block {
   row: number
 }
 
+/** A year's occurrence that is no change yet. */
+export interface Again {
+  change: string
+  title: string
+  begins: number
+  ends: number
+  says: string
+  row: number
+}
+
 export interface Lane {
   site: string
   name: string
   zone: string
   blocks: Block[]
+  agains: Again[]
   rows: number
 }
 
@@ -31,17 +44,23 @@ export interface Span {
 }
 
 /** Lanes of the sites that have a moment ahead, by their names. */
-export function lanesOf(ahead: readonly Ahead[], span: Span): Lane[] {
-  const sites = new Map<string, Ahead[]>()
-  for (const one of ahead) sites.set(one.site, [...(sites.get(one.site) ?? []), one])
+export function lanesOf(ahead: readonly Ahead[], seasons: readonly Occurrence[], span: Span): Lane[] {
+  const sites = new Map<string, { events: Ahead[]; occurrences: Occurrence[] }>()
+  const at = (site: string) => {
+    const found = sites.get(site) ?? { events: [], occurrences: [] }
+    sites.set(site, found)
+    return found
+  }
+  for (const one of ahead) at(one.site).events.push(one)
+  for (const one of seasons) if (Date.parse(one.goes) < span.ends) at(one.site).occurrences.push(one)
   return [...sites.values()]
-    .map((events) => laneOf(events, span))
+    .map(({ events, occurrences }) => laneOf(events, occurrences, span))
     .sort((one, other) => one.name.localeCompare(other.name))
 }
 
-function laneOf(events: readonly Ahead[], span: Span): Lane {
-  const first = events[0] as Ahead
-  const made: Omit<Block, 'row'>[] = []
+function laneOf(events: readonly Ahead[], occurrences: readonly Occurrence[], span: Span): Lane {
+  const first = (events[0] ?? occurrences[0]) as Ahead | Occurrence
+  const made: (Omit<Block, 'row'> & { again?: undefined })[] = []
   for (const change of new Set(events.map((one) => one.change))) {
     const goes = events.find((one) => one.change === change && one.comes === 'goes')
     const end = events.find((one) => one.change === change && one.comes === 'ends') ?? null
@@ -57,18 +76,30 @@ function laneOf(events: readonly Ahead[], span: Span): Lane {
       live: !goes,
     })
   }
-  const blocks = inRows(made, (span.ends - span.begins) / 9)
+  const again = occurrences.map((one) => ({
+    again: true as const,
+    change: one.change,
+    title: `${one.title} ${one.goes_reading.slice(0, 4)}`,
+    begins: Date.parse(one.goes),
+    ends: Date.parse(one.ends),
+    says: `comes again ${reading(one.goes_reading)}, until ${reading(one.ends_reading)}`,
+  }))
+  const rows = inRows([...made, ...again], (span.ends - span.begins) / 9)
   return {
     site: first.site,
     name: first.site_name,
     zone: first.zone,
-    blocks,
-    rows: Math.max(1, ...blocks.map((one) => one.row + 1)),
+    blocks: rows.filter((one): one is Block & { again?: undefined } => !one.again),
+    agains: rows.filter((one): one is Again & { again: true } => one.again === true),
+    rows: Math.max(1, ...rows.map((one) => one.row + 1)),
   }
 }
 
 /** Each in the first row that is free; a block takes at least the room that its words need. */
-function inRows(blocks: readonly Omit<Block, 'row'>[], room: number): Block[] {
+function inRows<T extends { begins: number; ends: number | null }>(
+  blocks: readonly T[],
+  room: number,
+): (T & { row: number })[] {
   const free: number[] = []
   return [...blocks]
     .sort((one, other) => one.begins - other.begins)

@@ -9,6 +9,7 @@ import { Mark } from '../../parts/Mark'
 import { reading } from '../../parts/readings'
 import { Told } from '../../parts/Told'
 import { when } from '../../parts/times'
+import { EveryYear } from './EveryYear'
 import { UndoMeets } from './UndoMeets'
 
 type Change = Schemas['OneChangeOut']
@@ -55,6 +56,7 @@ export function Goes({ told }: { told: Change }) {
           </li>
         ))}
       </ul>
+      <EveryYear change={change} can={can('schedule') || (change.state === 'live' && can('undo'))} />
       <Told error={act.error} />
       {meets.length > 0 && <UndoMeets change={change} meets={meets} onClose={() => setMeets([])} />}
       {setting ? (

@@ -15,6 +15,7 @@ from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.life import Deed, Life
 from sign_shelf.core.changes.review import Verdict
+from sign_shelf.core.changes.season import Day, said_yearly
 from sign_shelf.core.checks import Severity
 from sign_shelf.core.compare.rails import Rails
 from sign_shelf.core.model.menu import Device
@@ -25,6 +26,7 @@ from sign_shelf.desk.going_out import done_to
 from sign_shelf.desk.permission import Action, Person, may
 from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.desk.review import Reviewed
+from sign_shelf.desk.seasons import season_of
 from sign_shelf.store import releases
 from sign_shelf.store.tables import ChangePartRow, SiteRow
 
@@ -62,6 +64,16 @@ class AtSiteOut(Answer):
         )  # fmt: skip
 
 
+class SeasonOut(Answer):
+    """It comes back every year: from when until when, in words. `approved`: as long as it does what was approved, it is asked for no
+    more."""
+
+    goes: Day
+    ends: Day
+    approved: bool
+    says: str
+
+
 class ScheduleOut(Answer):
     """As it was set: by each site's own clock, or at one instant of UTC."""
 
@@ -70,6 +82,7 @@ class ScheduleOut(Answer):
     ends: str | None
     by: str | None
     at: datetime
+    season: SeasonOut | None
 
 
 class OpenChangeOut(Answer):
@@ -201,7 +214,14 @@ def _schedule(found: Reviewed) -> ScheduleOut | None:
     row = found.schedule
     if row is None:
         return None
-    return ScheduleOut(kind=row.kind, goes=row.goes, ends=row.ends, by=found.name_of(row.set_by), at=row.set_at)
+    season = found.season
+    return ScheduleOut(
+        kind=row.kind, goes=row.goes, ends=row.ends, by=found.name_of(row.set_by), at=row.set_at,
+        season=SeasonOut(
+            goes=season.goes_on, ends=season.ends_on, approved=season.approved,
+            says=said_yearly(season.goes, season.ends, season_of(season)),
+        ) if season is not None else None,
+    )  # fmt: skip
 
 
 def _line(person: Person, found: Reviewed) -> OpenChangeOut:

@@ -10,11 +10,12 @@ from pydantic import BaseModel, Field
 from sign_shelf.api.guards import Db, Now, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.api.routes.changes import ConflictOut, conflicts_out
-from sign_shelf.core.basics.clock import moment_of
+from sign_shelf.core.basics.clock import clock_of, moment_of
 from sign_shelf.core.changes.queue import Outcome
 from sign_shelf.core.changes.schedule import AtOnce, ByTheClock, Schedule
+from sign_shelf.core.changes.season import Season
 from sign_shelf.core.compare import Side
-from sign_shelf.desk import freezes, give_back, schedule
+from sign_shelf.desk import freezes, give_back, schedule, seasons, windows
 from sign_shelf.desk.portfolio import facts_of
 
 router = APIRouter(tags=["schedules"])
@@ -95,6 +96,47 @@ async def take_off(change: UUID, database: Db, person: Someone, now: Now) -> Non
     await schedule.take_off(database, person, change, now)
 
 
+class SeasonOccurrenceOut(Answer):
+    """A coming year's occurrence of a change that comes back every year, at a site: `change` is the newest that is one by now."""
+
+    change: UUID
+    title: str
+    site: str
+    site_name: str
+    zone: str
+    goes: datetime
+    goes_reading: str
+    ends: datetime
+    ends_reading: str
+    approved: bool
+
+
+@router.put("/api/changes/{change}/season", status_code=204)
+async def set_season(change: UUID, body: Season, database: Db, person: Someone, now: Now) -> None:
+    """It comes back every year, by the moments that it has."""
+    await seasons.set_season(database, person, change, body, now)
+
+
+@router.delete("/api/changes/{change}/season", status_code=204)
+async def end_season(change: UUID, database: Db, person: Someone, now: Now) -> None:
+    """It comes back every year no more; this year's stays as it is."""
+    await seasons.end_season(database, person, change, now)
+
+
+@router.get("/api/seasons")
+async def to_come(database: Db, person: Someone) -> list[SeasonOccurrenceOut]:
+    """What comes in the next years of changes that come back every year, at all sites that one may look at."""
+    return [
+        SeasonOccurrenceOut(
+            change=one.change, title=one.season.title, site=one.site.key, site_name=one.site.name,
+            zone=facts_of(one.site).zone, goes=moment_of(one.at.goes), ends=moment_of(str(one.at.ends)),
+            goes_reading=clock_of(facts_of(one.site).zone).reading_at(one.at.goes),
+            ends_reading=clock_of(facts_of(one.site).zone).reading_at(str(one.at.ends)), approved=one.season.approved,
+        )
+        for one in await seasons.to_come(database, person)
+    ]  # fmt: skip
+
+
 @router.post("/api/changes/{change}/hold", status_code=204)
 async def hold(change: UUID, body: HoldBody, database: Db, person: Someone, now: Now) -> None:
     """It does not go when its moment comes."""
@@ -140,6 +182,29 @@ async def ahead(database: Db, person: Someone) -> list[AheadOut]:
             outcome=one.event.outcome, by=UUID(one.event.by) if one.event.by else None, says=one.says, since=one.since, does=one.does[:MOST_TOLD], more=max(0, len(one.does) - MOST_TOLD),
         )
         for one in await schedule.all_ahead(database, person)
+    ]  # fmt: skip
+
+
+class EntryWindowOut(Answer):
+    """From when until when a live entry shows; null where it is open to that side."""
+
+    site: str
+    menu: str
+    item: str
+    label: str
+    opens: datetime | None
+    closes: datetime | None
+
+
+@router.get("/api/windows")
+async def windows_ahead(database: Db, person: Someone, now: Now) -> list[EntryWindowOut]:
+    """Of live entries that come or go by themselves, at all sites that one may look at."""
+    return [
+        EntryWindowOut(
+            site=one.site.key, menu=one.menu, item=one.item, label=one.label,
+            opens=moment_of(one.opens) if one.opens else None, closes=moment_of(one.closes) if one.closes else None,
+        )
+        for one in await windows.ahead(database, person, now)
     ]  # fmt: skip
 
 
