@@ -110,7 +110,16 @@ def _moments_set(page: Page, base: str) -> None:
     said = {"email": "tom@quillfen.example", "password": "quillfen-demo"}
     assert tom.post("/api/session", data=said, headers=headers).ok
 
-    def change(site: str, title: str, edit: dict[str, str], goes: str, ends: str | None, *, approved: bool) -> None:
+    def change(
+        site: str,
+        title: str,
+        edit: dict[str, str],
+        goes: str,
+        ends: str | None,
+        *,
+        approved: bool,
+        yearly: bool = False,
+    ) -> None:
         key = headers | {"idempotency-key": title}
         made = tom.post(f"/api/sites/{site}/changes", data={"title": title}, headers=key).json()["change"]
         path = f"/api/sites/{site}/menus/header?in={made}"
@@ -129,6 +138,9 @@ def _moments_set(page: Page, base: str) -> None:
             assert tom.post(f"{about}/review", headers=headers).ok
             content = {"content": page.request.get(about).json()["content"]}
             assert page.request.post(f"{about}/approve", data=content, headers=headers).ok
+        if yearly:
+            each = {"goes": "date", "ends": "date", "approved": True}
+            assert tom.put(f"{about}/season", data=each, headers=headers).ok
 
     year = datetime.now(UTC).year + 1
     first = page.request.get("/api/sites/brackwater/menus/header").json()["document"]["items"][0]["id"]
@@ -150,7 +162,10 @@ def _moments_set(page: Page, base: str) -> None:
     )
     change("brackwater", "Café on deck", {}, f"{year}-05-03T09:00", None, approved=False)
     change("vesper", "Programme", {}, f"{year}-05-15T10:00", None, approved=True)
-    change("thornby", "Steam season", {}, f"{year}-04-03T05:00", f"{year}-10-30T18:00", approved=True)
+    change(
+        "thornby", "Winter closing", {}, f"{year - 1}-12-20T05:00", f"{year}-02-06T18:00", approved=True, yearly=True
+    )
+    change("thornby", "Steam season", {}, f"{year}-04-03T05:00", f"{year}-10-30T18:00", approved=True, yearly=True)
     freeze = {"site": "vesper", "begins": f"{year}-06-05T00:00", "ends": f"{year}-06-28T00:00", "why": "Festival days"}
     assert page.request.post("/api/freezes", data=freeze, headers=headers).ok
 
