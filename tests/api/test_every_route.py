@@ -22,8 +22,12 @@ OPEN = {
     ("get", "/api/health"),
     ("get", "/api/health/ready"),
     ("get", "/api/schemas/menu.json"),
+    ("get", "/api/session/elsewhere"),
+    ("post", "/api/invitations/{token}"),
 }
 """What answers to whom nobody knows."""
+BY_LINK = {("get", "/api/invitations/{token}")}
+"""What answers to whoever has the link, and to others that there is nothing."""
 WITHOUT_RIGHTS = {
     ("post", "/api/outline"),
     ("post", "/api/templates/try"),
@@ -40,6 +44,10 @@ WITHOUT_RIGHTS = {
     ("delete", "/api/session/sign-ins"),
     ("delete", "/api/session/sign-ins/{sign_in_id}"),
     ("post", "/api/session/tokens"),
+    ("post", "/api/session/second-factor"),
+    ("put", "/api/session/second-factor"),
+    ("delete", "/api/session/second-factor"),
+    ("post", "/api/invitations/{token}"),
     ("post", "/api/changes/{change}/remarks"),
     ("put", "/api/changes/{change}/remarks/{remark}/settled"),
     ("post", "/api/feeds"),
@@ -114,6 +122,8 @@ async def test_nobody_gets_anywhere_without_signing_in(
     answer = await api.request(method, filled(path), json={} if "requestBody" in about else None)
     if (method, path) in OPEN:
         assert answer.status_code != 404
+    elif (method, path) in BY_LINK:
+        assert answer.status_code == 404
     else:
         assert answer.status_code == 401, answer.text
         assert "brackwater" not in answer.text.lower().replace(filled(path), "").replace("sites/brackwater", "")

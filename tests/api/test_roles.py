@@ -425,6 +425,35 @@ async def somebodys_sign_in(desk: Desk) -> Request:
     return {"url": f"/api/people/{who}/sign-ins/{one}"}
 
 
+async def somebodys_second_factor(desk: Desk) -> Request:
+    who = await somebody(desk)
+    await said(desk, f"INSERT INTO second_factor VALUES ('{who.rpartition('/')[2]}', '', now(), now())")
+    return {"url": f"{who}/second-factor"}
+
+
+async def invited(desk: Desk) -> Request:
+    return {"url": "/api/people/invitations", "json": account() | {"password": ""}}
+
+
+async def invitation_withdrawn(desk: Desk) -> Request:
+    made = (await desk.look.post(**await invited(desk))).json()["id"]
+    return {"url": f"/api/people/invitations/{made}"}
+
+
+async def team_begun(desk: Desk) -> Request:
+    return {"url": "/api/teams", "json": {"name": str(uuid4())}}
+
+
+async def team(desk: Desk) -> Request:
+    asked = await team_begun(desk)
+    made = (await desk.look.post(**asked)).json()["id"]
+    return {"url": f"/api/teams/{made}", "json": asked["json"] | {"sites": ["brackwater"], "members": {}}}
+
+
+async def team_ended(desk: Desk) -> Request:
+    return {"url": (await team(desk))["url"]}
+
+
 async def new_account(desk: Desk) -> Request:
     return {"url": "/api/people", "json": account()}
 
@@ -484,6 +513,15 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/people"): ({"owner"}, new_account),
     ("put", "/api/people/{person_id}/disabled"): ({"owner"}, about_somebody("/disabled", json={"disabled": True})),
     ("put", "/api/people/{person_id}/password"): ({"owner"}, about_somebody("/password", json={"password": "a lamp on the quay"})),
+    ("delete", "/api/people/{person_id}/second-factor"): ({"owner"}, somebodys_second_factor),
+    ("get", "/api/people/invitations"): ({"owner"}, plainly("/api/people/invitations")),
+    ("post", "/api/people/invitations"): ({"owner"}, invited),
+    ("delete", "/api/people/invitations/{invitation}"): ({"owner"}, invitation_withdrawn),
+    ("get", "/api/teams"): ({"owner"}, plainly("/api/teams")),
+    ("post", "/api/teams"): ({"owner"}, team_begun),
+    ("put", "/api/teams/{team}"): ({"owner"}, team),
+    ("delete", "/api/teams/{team}"): ({"owner"}, team_ended),
+    ("get", "/api/session/second-factor"): (set(ROLES), plainly("/api/session/second-factor")),
     ("get", "/api/people/{person_id}/sign-ins"): ({"owner"}, about_somebody("/sign-ins")),
     ("delete", "/api/people/{person_id}/sign-ins"): ({"owner"}, about_somebody("/sign-ins")),
     ("delete", "/api/people/{person_id}/sign-ins/{sign_in_id}"): ({"owner"}, somebodys_sign_in),
@@ -604,12 +642,15 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
 ELSEWHERE = {
     ("post", "/api/session"), ("delete", "/api/session"), ("delete", "/api/session/sign-ins/{sign_in_id}"),
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
+    ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
+    ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
     ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
     ("post", "/api/notices/channels/{channel_id}/trial"), ("post", "/api/notices/{notice_id}/again"),
 }  # fmt: skip
 """What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
-own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; and what needs no sign-in but an address, in test_feeds.py."""
+own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; and ways in, in
+test_ways_in.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 

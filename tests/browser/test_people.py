@@ -3,6 +3,7 @@
 import re
 
 import psycopg
+import pyotp
 from playwright.sync_api import Browser, Page, Response, expect
 
 from tests.browser.conftest import World, signed_in
@@ -90,6 +91,66 @@ def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_con
     nell.get_by_label("Password").fill("quillfen-demo")
     nell.get_by_role("button", name="Sign in").click()
     expect(nell.get_by_role("alert")).to_contain_text("do not match")
+    for one in (context, theirs):
+        one.close()
+
+
+def test_who_is_invited_comes_in_works_in_a_team_and_takes_a_second_factor(
+    browser: Browser, browser_context_args: dict
+) -> None:  # type: ignore[type-arg]
+    context, theirs = (browser.new_context(**browser_context_args) for _ in range(2))
+    page = signed_in(context, "owen")
+    page.goto("/setup")
+    page.get_by_role("button", name="Invite somebody …").click()
+    form = page.get_by_role("form", name="Invite somebody")
+    form.get_by_label("Name").fill("Wren Astley")
+    form.get_by_label("E-mail address").fill("wren@quillfen.example")
+    form.get_by_label("Role").select_option("none")
+    form.get_by_role("button", name="Make the link").click()
+    link = page.get_by_label("The secret, to be copied").input_value()
+    expect(page.get_by_role("list", name="Invitations")).to_contain_text("Wren Astley")
+    wren = theirs.new_page()
+    wren.goto(link)
+    expect(wren.get_by_text("Owen Marsh invites you, wren@quillfen.example")).to_be_visible()
+    wren.get_by_label("New password").fill("grass on the dunes")
+    wren.get_by_role("button", name="Come in").click()
+    expect(wren.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+    expect(wren.get_by_role("heading", name="Brackwater Ferries")).to_have_count(0)
+    other = theirs.new_page()
+    other.goto(link)
+    expect(other.get_by_role("alert")).to_contain_text("leads nowhere any more")
+
+    page.reload()
+    page.get_by_label("Begin a team called").fill("Quay")
+    page.get_by_role("button", name="Begin", exact=True).click()
+    teams = page.get_by_role("region", name="Teams")
+    teams.get_by_label("Wren Astley").select_option("editor")
+    expect(teams).to_contain_text("1 person")
+    teams.get_by_label("Brackwater Ferries").check()
+    expect(teams).to_contain_text("1 site")
+    wren.reload()
+    expect(wren.get_by_role("heading", name="Brackwater Ferries")).to_be_visible()
+
+    wren.goto("/you")
+    own = wren.get_by_role("region", name="Second factor")
+    own.get_by_label("Your password").fill("grass on the dunes")
+    own.get_by_role("button", name="Set it up …").click()
+    expect(own.get_by_role("img", name="What your authenticator reads")).to_be_visible()
+    counts = pyotp.TOTP((own.locator("p.mono").text_content() or "").replace(" ", ""))
+    own.get_by_label("Code").fill(counts.now())
+    own.get_by_role("button", name="Turn it on").click()
+    expect(own.get_by_role("status").get_by_role("listitem")).to_have_count(8)
+    spare = own.get_by_role("status").get_by_role("listitem").first.text_content() or ""
+    wren.get_by_role("button", name="Sign out").click()
+    wren.get_by_label("E-mail address").fill("wren@quillfen.example")
+    wren.get_by_label("Password").fill("grass on the dunes")
+    wren.get_by_role("button", name="Sign in", exact=True).click()
+    wren.get_by_label("Code of your authenticator").fill("000000")
+    wren.get_by_role("button", name="Sign in", exact=True).click()
+    expect(wren.get_by_role("alert")).to_contain_text("That code does not count")
+    wren.get_by_label("Code of your authenticator").fill(spare)
+    wren.get_by_role("button", name="Sign in", exact=True).click()
+    expect(wren.get_by_role("link", name="Wren Astley")).to_be_visible()
     for one in (context, theirs):
         one.close()
 

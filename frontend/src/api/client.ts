@@ -35,6 +35,10 @@ export class Refused extends Error {
   }
 }
 
+/** What kind of refusal it is, as the server names it. */
+export const isRefused = (error: unknown, kind: string): boolean =>
+  error instanceof Refused && error.problem.type.endsWith(`:${kind}`)
+
 const serialized = createQuerySerializer<Record<string, unknown>>()
 
 export const client = createClient<paths>({

@@ -584,6 +584,34 @@ export const keptMailQuery = queryOptions({
   refetchInterval: 15_000,
 })
 
+/** The identity provider by which one may sign in, where there is one. */
+export const elsewhereQuery = queryOptions({
+  queryKey: ['elsewhere'],
+  queryFn: () => answered(client.GET('/api/session/elsewhere')),
+  staleTime: Number.POSITIVE_INFINITY,
+})
+
+export const invitationQuery = (token: string) =>
+  queryOptions({
+    queryKey: ['invitation', token],
+    queryFn: () => answered(client.GET('/api/invitations/{token}', { params: { path: { token } } })),
+  })
+
+export const invitationsQuery = queryOptions({
+  queryKey: keys.people('invitations'),
+  queryFn: () => answered(client.GET('/api/people/invitations')),
+})
+
+export const teamsQuery = queryOptions({
+  queryKey: keys.people('teams'),
+  queryFn: () => answered(client.GET('/api/teams')),
+})
+
+export const secondFactorQuery = queryOptions({
+  queryKey: keys.mine('second factor'),
+  queryFn: () => answered(client.GET('/api/session/second-factor')),
+})
+
 export const peopleQuery = queryOptions({
   queryKey: keys.people('all'),
   queryFn: () => answered(client.GET('/api/people')),

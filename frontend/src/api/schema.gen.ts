@@ -819,6 +819,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/invitations/{token}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description Open to whoever has the link.
+         */
+        get: operations["look_api_invitations__token__get"];
+        put?: never;
+        /**
+         * Take Up
+         * @description The account, with a password of one's own.
+         */
+        post: operations["take_up_api_invitations__token__post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ledger": {
         parameters: {
             query?: never;
@@ -1038,6 +1062,47 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people/invitations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Going On
+         * @description Those that nobody has taken up yet.
+         */
+        get: operations["going_on_api_people_invitations_get"];
+        put?: never;
+        /**
+         * Invite
+         * @description A link by which somebody makes their own account, for a week.
+         */
+        post: operations["invite_api_people_invitations_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/invitations/{invitation}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** Withdraw */
+        delete: operations["withdraw_api_people_invitations__invitation__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/people/{person_id}/disabled": {
         parameters: {
             query?: never;
@@ -1113,6 +1178,26 @@ export interface paths {
         put: operations["give_role_at_site_api_people__person_id__role__site__put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Off Second Factor
+         * @description Of who has lost it.
+         */
+        delete: operations["take_off_second_factor_api_people__person_id__second_factor_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -1309,6 +1394,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/elsewhere": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Elsewhere */
+        get: operations["elsewhere_api_session_elsewhere_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/password": {
         parameters: {
             query?: never;
@@ -1324,6 +1426,29 @@ export interface paths {
         put: operations["change_password_api_session_password_put"];
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/second-factor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Second Factor */
+        get: operations["second_factor__api_session_second_factor_get"];
+        /** Turn On Second Factor */
+        put: operations["turn_on_second_factor_api_session_second_factor_put"];
+        /**
+         * Begin Second Factor
+         * @description What an authenticator is to count with. It counts once a code of it was shown.
+         */
+        post: operations["begin_second_factor_api_session_second_factor_post"];
+        /** Turn Off Second Factor */
+        delete: operations["turn_off_second_factor_api_session_second_factor_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2860,6 +2985,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/teams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All Teams */
+        get: operations["all_teams_api_teams_get"];
+        put?: never;
+        /** Begin */
+        post: operations["begin_api_teams_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/teams/{team}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep
+         * @description Its name, its sites and its people, in place of those that it had.
+         */
+        put: operations["keep_api_teams__team__put"];
+        post?: never;
+        /** End */
+        delete: operations["end_api_teams__team__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/templates": {
         parameters: {
             query?: never;
@@ -3005,6 +3169,8 @@ export interface components {
             name: string;
             /** Role */
             role: string;
+            /** Second Factor */
+            second_factor: boolean;
             /**
              * Since
              * Format: date-time
@@ -3171,6 +3337,14 @@ export interface components {
              * Format: uuid
              */
             change: string;
+        };
+        /** BegunTeamOut */
+        BegunTeamOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
         };
         /** BenchPage */
         BenchPage: {
@@ -3442,6 +3616,11 @@ export interface components {
              * @enum {string}
              */
             verdict: "yes" | "no" | "remark";
+        };
+        /** CodeBody */
+        CodeBody: {
+            /** Code */
+            code: string;
         };
         /** Column */
         Column: {
@@ -3741,6 +3920,14 @@ export interface components {
             standing: components["schemas"]["Standing"][];
             /** Width */
             width: number;
+        };
+        /**
+         * ElsewhereOut
+         * @description What the identity provider is called; null where there is none.
+         */
+        ElsewhereOut: {
+            /** Name */
+            name: string | null;
         };
         /** EmailTarget */
         EmailTarget: {
@@ -4463,6 +4650,73 @@ export interface components {
             version: number;
             /** Versions */
             versions: components["schemas"]["VersionOut"][];
+        };
+        /** InvitationBody */
+        InvitationBody: {
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+        };
+        /** InvitationMadeOut */
+        InvitationMadeOut: {
+            /** Address */
+            address: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /** InvitationOut */
+        InvitationOut: {
+            /** Email */
+            email: string;
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
+        };
+        /**
+         * InvitedOut
+         * @description What somebody is invited to.
+         */
+        InvitedOut: {
+            /** By */
+            by: string;
+            /** Email */
+            email: string;
+            /** Name */
+            name: string;
+            /** Role */
+            role: string;
+            /**
+             * Until
+             * Format: date-time
+             */
+            until: string;
         };
         JsonValue: unknown;
         /** KeptOut */
@@ -5492,6 +5746,11 @@ export interface components {
             /** Old */
             old: string;
         };
+        /** PasswordOnlyBody */
+        PasswordOnlyBody: {
+            /** Password */
+            password: string;
+        };
         /** Pending */
         Pending: {
             /** Due */
@@ -6399,6 +6658,23 @@ export interface components {
             /** Says */
             says: string;
         };
+        /**
+         * SecondFactorBegunOut
+         * @description `secret` is for authenticators that have no camera, `uri` for those on the same machine; `picture` is an SVG.
+         */
+        SecondFactorBegunOut: {
+            /** Picture */
+            picture: string;
+            /** Secret */
+            secret: string;
+            /** Uri */
+            uri: string;
+        };
+        /** SecondFactorOut */
+        SecondFactorOut: {
+            /** On */
+            on: boolean;
+        };
         /** SecretBody */
         SecretBody: {
             /**
@@ -6740,6 +7016,11 @@ export interface components {
         };
         /** SignInBody */
         SignInBody: {
+            /**
+             * Code
+             * @default
+             */
+            code?: string;
             /** Email */
             email: string;
             /**
@@ -6918,6 +7199,11 @@ export interface components {
             key: string;
             /** Signs */
             signs: components["schemas"]["Sign"][];
+        };
+        /** SpareOut */
+        SpareOut: {
+            /** Spare */
+            spare: string[];
         };
         /**
          * Standing
@@ -7136,6 +7422,18 @@ export interface components {
             /** Url */
             url: string;
         };
+        /** TakenUpBody */
+        TakenUpBody: {
+            /** Name */
+            name: string;
+            /** Password */
+            password: string;
+        };
+        /** TakenUpOut */
+        TakenUpOut: {
+            /** Email */
+            email: string;
+        };
         /** TapOut */
         TapOut: {
             /** Height */
@@ -7144,6 +7442,41 @@ export interface components {
             passes: boolean;
             /** What */
             what: string;
+        };
+        /** TeamBody */
+        TeamBody: {
+            /** Members */
+            members: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Sites */
+            sites: string[];
+        };
+        /** TeamNameBody */
+        TeamNameBody: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * TeamOut
+         * @description `members`: by the person's id, the role that they have at its sites where none was given to them there.
+         */
+        TeamOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Members */
+            members: {
+                [key: string]: string;
+            };
+            /** Name */
+            name: string;
+            /** Sites */
+            sites: string[];
         };
         /** Template */
         Template: {
@@ -8749,6 +9082,58 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    look_api_invitations__token__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    take_up_api_invitations__token__post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakenUpBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenUpOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     lines_api_ledger_get: {
         parameters: {
             query?: {
@@ -9080,6 +9465,76 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    going_on_api_people_invitations_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    invite_api_people_invitations_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InvitationBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvitationMadeOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    withdraw_api_people_invitations__invitation__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                invitation: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     disable_api_people__person_id__disabled_put: {
         parameters: {
             query?: never;
@@ -9173,6 +9628,28 @@ export interface operations {
                 "application/json": components["schemas"]["RoleBody"];
             };
         };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    take_off_second_factor_api_people__person_id__second_factor_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description Successful Response */
             204: {
@@ -9490,6 +9967,28 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    elsewhere_api_session_elsewhere_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ElsewhereOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     change_password_api_session_password_put: {
         parameters: {
             query?: never;
@@ -9500,6 +9999,104 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PasswordBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    second_factor__api_session_second_factor_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    turn_on_second_factor_api_session_second_factor_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SpareOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    begin_second_factor_api_session_second_factor_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordOnlyBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactorBegunOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    turn_off_second_factor_api_session_second_factor_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeBody"];
             };
         };
         responses: {
@@ -12033,6 +12630,102 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TakeInOut"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    all_teams_api_teams_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TeamOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    begin_api_teams_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamNameBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunTeamOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    keep_api_teams__team__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TeamBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    end_api_teams__team__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { Outlet } from '@tanstack/react-router'
+import { Outlet, useRouterState } from '@tanstack/react-router'
 import { lazy, Suspense, useEffect, useRef, useState } from 'react'
 import { Refused, type Schemas } from '../api/client'
 import { lookIn, useSwitches } from '../api/inside'
@@ -14,6 +14,9 @@ import { NotSavedYet } from './NotSavedYet'
 import { SignInAgain } from './SignInAgain'
 
 const SignIn = lazy(() => import('../views/sign-in/SignIn').then((one) => ({ default: one.SignIn })))
+
+const Invited = lazy(() => import('../views/sign-in/Invited').then((one) => ({ default: one.Invited })))
+const INVITATION = /^\/invitation\/([^/]+)$/
 
 /** Whoever signed in here first: somebody who signed in since, in another tab, is not let into their page. */
 function useWhosePage(person: Schemas['PersonOut'] | undefined): Schemas['PersonOut'] | undefined {
@@ -64,7 +67,14 @@ export function Frame() {
   const away = ended || nobody || (session.data !== undefined && session.data.id !== person?.id)
   const asked = useOnceKeysRest(away)
   useReadAhead(person !== undefined && !away)
+  const invitation = useRouterState({ select: (state) => INVITATION.exec(state.location.pathname)?.[1] })
   if (session.isPending) return null
+  if (invitation)
+    return (
+      <Suspense>
+        <Invited token={invitation} />
+      </Suspense>
+    )
   if (!person)
     return nobody ? (
       <Suspense>

@@ -1,9 +1,10 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useId } from 'react'
-import { answered, client, type Schemas } from '../api/client'
-import { sessionQuery } from '../api/queries'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useEffect, useId, useState } from 'react'
+import { answered, client, isRefused, type Schemas } from '../api/client'
+import { elsewhereQuery, sessionQuery } from '../api/queries'
 import { sessionBack } from '../api/session'
 import { Button } from '../parts/Button'
+import { CodeField } from '../parts/CodeField'
 import { Input } from '../parts/Input'
 import { Sheet } from '../parts/Sheet'
 import { Told } from '../parts/Told'
@@ -12,16 +13,29 @@ import { Told } from '../parts/Told'
 export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
   const queries = useQueryClient()
   const field = useId()
+  const back = async (found: Schemas['PersonOut']) => {
+    // One that is under way was asked by nobody.
+    await queries.cancelQueries({ queryKey: sessionQuery.queryKey })
+    queries.setQueryData(sessionQuery.queryKey, found)
+    sessionBack()
+    void queries.invalidateQueries({ predicate: (query) => query.state.status === 'error' })
+  }
   const signIn = useMutation({
-    mutationFn: (password: string) =>
-      answered(client.POST('/api/session', { body: { email: person.email, password } })),
-    onSuccess: async (found) => {
-      // One that is under way was asked by nobody.
-      await queries.cancelQueries({ queryKey: sessionQuery.queryKey })
-      queries.setQueryData(sessionQuery.queryKey, found)
-      sessionBack()
-      void queries.invalidateQueries({ predicate: (query) => query.state.status === 'error' })
-    },
+    mutationFn: ({ password, code }: { password: string; code: string }) =>
+      answered(client.POST('/api/session', { body: { email: person.email, password, code } })),
+    onSuccess: back,
+    onError: (error) => setWantsCode((wanted) => wanted || isRefused(error, 'second-factor')),
+  })
+  const [wantsCode, setWantsCode] = useState(false)
+  const elsewhere = useQuery(elsewhereQuery).data?.name
+  useEffect(() => {
+    // They may have signed in by the provider meanwhile, in another tab.
+    const look = async () => {
+      const { data } = await client.GET('/api/session')
+      if (data?.id === person.id) await back(data)
+    }
+    window.addEventListener('focus', look)
+    return () => window.removeEventListener('focus', look)
   })
   return (
     <Sheet
@@ -34,7 +48,8 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
       <form
         onSubmit={(event) => {
           event.preventDefault()
-          signIn.mutate(String(new FormData(event.currentTarget).get('password')))
+          const form = new FormData(event.currentTarget)
+          signIn.mutate({ password: String(form.get('password')), code: String(form.get('code') ?? '') })
         }}
       >
         <Input type="hidden" name="email" autoComplete="username" value={person.email} readOnly />
@@ -49,8 +64,19 @@ export function SignInAgain({ person }: { person: Schemas['PersonOut'] }) {
           required
           className="w-full px-0.5 py-1 text-head"
         />
+        {wantsCode && <CodeField />}
         <div className="my-4">
-          <Told error={signIn.error} />
+          {!isRefused(signIn.error, 'second-factor') && <Told error={signIn.error} />}
+          {elsewhere && (
+            <a
+              href="/api/session/elsewhere/begin?back=/you"
+              target="_blank"
+              rel="noreferrer"
+              className="text-small underline"
+            >
+              with {elsewhere}, in another tab
+            </a>
+          )}
         </div>
         <div className="flex items-center justify-between gap-3">
           <Button tone="quiet" onClick={() => window.location.assign('/')}>

@@ -58,6 +58,7 @@ const shelf = createRoute({
   loader: ({ context, deps }) => soon(context, (queries) => queries.prefetchQuery(shelfQuery(deps.inside))),
   component: lazyRouteComponent(() => import('../views/shelf/Shelf'), 'Shelf'),
 })
+const invitation = createRoute({ getParentRoute: () => root, path: '/invitation/$token' })
 const takeIn = createRoute({
   getParentRoute: () => root,
   path: '/take-in',
@@ -151,6 +152,7 @@ export const routerWith = (queries: QueryClient) =>
   createRouter({
     routeTree: root.addChildren([
       home,
+      invitation,
       shelf,
       takeIn,
       site,

@@ -19,6 +19,7 @@ _LIMITS: tuple[tuple[re.Pattern[str], int], ...] = tuple(
 )
 
 
+_INVITATION = re.compile(r"/api/invitations/[^/]{1,200}")
 _FEED = re.compile(r"/api/feeds/[^/]{1,200}/(ahead\.ics|live\.atom)")
 
 
@@ -33,7 +34,11 @@ def open_to_all(method: str, path: str) -> bool:
     """Whether anybody may use the route."""
     if path == "/api/session":
         return method in {"POST", "DELETE"}
+    if _INVITATION.fullmatch(path):
+        return method in {"GET", "POST"}
     # A feed's address is what its reader knows instead of a password.
     return method in {"GET", "HEAD"} and (
-        path.startswith("/api/health") or path == "/api/schemas/menu.json" or _FEED.fullmatch(path) is not None
+        path.startswith(("/api/health", "/api/session/elsewhere"))
+        or path == "/api/schemas/menu.json"
+        or _FEED.fullmatch(path) is not None
     )

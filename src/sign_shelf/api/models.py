@@ -52,6 +52,8 @@ class PersonOut(Answer):
 class SignInBody(BaseModel):
     email: str = Field(max_length=320)
     password: SecretStr = Field(max_length=1_000)
+    code: str = Field(default="", max_length=40)
+    """What the authenticator shows, where the account has one."""
 
 
 class Bar(Answer):

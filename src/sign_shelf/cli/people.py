@@ -73,6 +73,18 @@ def password(email: str) -> None:
     with_database(run)
 
 
+@person.command("second-factor-off")
+def second_factor_off(email: str) -> None:
+    """Takes off the account's second factor, for who has lost it."""
+    from sign_shelf.desk import people, second_factor
+
+    async def run(database: "Database") -> None:
+        row = await people.person_by_email(database, email)
+        await second_factor.take_off(database, None, row.id, datetime.now(UTC))
+
+    with_database(run)
+
+
 @person.command("disable")
 def disable(
     email: str, again: Annotated[bool, typer.Option("--undo", help="Let the person in again.")] = False

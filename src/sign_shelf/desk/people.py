@@ -58,7 +58,7 @@ async def everybody(database: Database, by: Person) -> list[tuple[PersonRow, Map
     """With their roles at single sites, by the sites' keys."""
     require(by, "people", "people")
     async with database.transaction() as session:
-        at_sites = await people.roles_at_sites(session)
+        at_sites = await people.given_at_sites(session)
         return [(row, at_sites.get(row.id, {})) for row in await people.everybody(session)]
 
 

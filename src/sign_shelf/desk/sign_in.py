@@ -17,6 +17,7 @@ from uuid import UUID
 from pydantic import SecretStr
 
 from sign_shelf.core.errors import NotAllowed, Refusal
+from sign_shelf.desk import authenticator
 from sign_shelf.desk.passwords import matches
 from sign_shelf.desk.permission import Person, Role, Scope
 from sign_shelf.store import people
@@ -84,9 +85,10 @@ def token_hash(token: SecretStr) -> str:
 
 
 async def sign_in(
-    database: Database, *, email: str, password: SecretStr, asked: Asked, now: datetime, lasts: timedelta
-) -> SignedIn:
-    """A new session. Raises NotAllowed or TooManyTries."""
+    database: Database, *, email: str, password: SecretStr, asked: Asked, now: datetime, lasts: timedelta,
+    code: str = "",
+) -> SignedIn:  # fmt: skip
+    """A new session. Raises NotAllowed or TooManyTries; CodeWanted where the password is right and the account has a second factor."""
     wanted = email.strip().lower()[:300]
     async with database.transaction() as session:
         row = await people.person_by_email(session, wanted)
@@ -97,15 +99,34 @@ async def sign_in(
     async with database.transaction() as session:
         if not good or row is None or row.disabled_at is not None:
             raise NotAllowed("E-mail address and password do not match.", remedy="Check both and try again.")
+        wants_code = await authenticator.is_on(session, row.id)
+        if wants_code and code and not await authenticator.takes(database.seals, session, row.id, code, now):
+            # It counts as a try: who has the password must not be able to guess codes.
+            raise authenticator.WrongCode
         await people.forget_tries(session, mine, now)
-        # Of the address this try alone: one's own account must not buy more tries at others.
-        own = [subject for subject in mine if not subject.startswith("address ")]
-        await people.forget_subjects(session, own)
-        mark = asked.mark if known and asked.mark else SecretStr(secrets.token_urlsafe(32))
-        if not known:
-            session.add(KnownBrowserRow(mark_hash=token_hash(mark), person_id=row.id, at=now))
-        token = await begin_session(session, row.id, now=now, lasts=lasts, asked=asked)
-        return SignedIn(token, mark, person_of(row, await people.roles_of(session, row.id)))
+        if not (wants_code and not code):
+            return await _begun(session, row, mine, asked=asked, known=known, now=now, lasts=lasts)
+    raise authenticator.CodeWanted
+
+
+async def _begun(
+    session: Session, row: PersonRow, mine: Mapping[str, int], *, asked: Asked, known: bool, now: datetime, lasts: timedelta
+) -> SignedIn:  # fmt: skip
+    # Of the address this try alone: one's own account must not buy more tries at others.
+    own = [subject for subject in mine if not subject.startswith("address ")]
+    await people.forget_subjects(session, own)
+    return await signed_in(session, row, asked=asked, known=known, now=now, lasts=lasts)
+
+
+async def signed_in(
+    session: Session, row: PersonRow, *, asked: Asked, known: bool, now: datetime, lasts: timedelta
+) -> SignedIn:
+    """A new session of somebody of whom it is known that it is they."""
+    mark = asked.mark if known and asked.mark else SecretStr(secrets.token_urlsafe(32))
+    if not known:
+        session.add(KnownBrowserRow(mark_hash=token_hash(mark), person_id=row.id, at=now))
+    token = await begin_session(session, row.id, now=now, lasts=lasts, asked=asked)
+    return SignedIn(token, mark, person_of(row, await people.roles_of(session, row.id)))
 
 
 async def confirm(database: Database, person: Person, *, password: str, now: datetime) -> None:
@@ -114,7 +135,7 @@ async def confirm(database: Database, person: Person, *, password: str, now: dat
     subject = f"confirm {person.id}"
     async with database.transaction() as session:
         row = await people.person_by_id(session, person.id)
-        await _counted(session, [(subject, ACCOUNT)], now)
+        await counted(session, [(subject, ACCOUNT)], now)
     if row is None or not await matches(row.password_hash, password):
         raise NotAllowed("That is not your password.", where="old", remedy="Write the one that you sign in with.")
     async with database.transaction() as session:
@@ -146,10 +167,10 @@ async def begin_session(
 async def _count(session: Session, email: str, asked: Asked, *, known: bool, now: datetime) -> dict[str, int]:
     """Counts the try before it is made. Raises TooManyTries, which counts for nothing."""
     if known and asked.mark is not None:
-        counted = [(f"browser {token_hash(asked.mark)}", BROWSER)]
+        mine = [(f"browser {token_hash(asked.mark)}", BROWSER)]
     else:
-        counted = [(f"account {email}", ACCOUNT), (f"address {_network(asked.address)}", ADDRESS)]
-    return await _counted(session, counted, now)
+        mine = [(f"account {email}", ACCOUNT), (f"address {_network(asked.address)}", ADDRESS)]
+    return await counted(session, mine, now)
 
 
 def _network(address: str) -> str:
@@ -161,16 +182,16 @@ def _network(address: str) -> str:
     return str(ip_network((found, 64), strict=False)) if found.version == 6 else address
 
 
-async def _counted(session: Session, counted: list[tuple[str, Pauses]], now: datetime) -> dict[str, int]:
+async def counted(session: Session, subjects: list[tuple[str, Pauses]], now: datetime) -> dict[str, int]:
     """The subjects, with the number of the try of each."""
     waits = 0.0
-    for subject, pauses in counted:
+    for subject, pauses in subjects:
         tries, last = await people.tries_of(session, subject, now - WINDOW)
         if last is not None:
             waits = max(waits, (last + pauses.after(tries) - now).total_seconds())
     if waits > 0:
         raise TooManyTries(int(waits) + 1)
-    rows = [TryRow(subject=subject, at=now) for subject, _ in counted]
+    rows = [TryRow(subject=subject, at=now) for subject, _ in subjects]
     session.add_all(rows)
     await session.flush()
     return {row.subject: row.id for row in rows if row.id is not None}

@@ -15,7 +15,7 @@ from sqlmodel import col, or_, select
 
 from sign_shelf.store.database import Session
 from sign_shelf.store.seals import Seals
-from sign_shelf.store.tables import ChannelRow, SiteKeyRow
+from sign_shelf.store.tables import ChannelRow, SecondFactorRow, SiteKeyRow
 
 KeyKind = Literal["signing", "delivery", "facts"]
 
@@ -74,10 +74,11 @@ async def keep_key(
 
 
 async def seal_anew(session: Session, seals: Seals) -> int:
-    """Seals every key, and what webhooks are signed with, with the first of the seals' keys; how many."""
+    """Seals every key, what webhooks are signed with, and what authenticators count with, with the first of the seals' keys; how many."""
     keys = await session.exec(select(SiteKeyRow).with_for_update())
     signing = await session.exec(select(ChannelRow).where(ChannelRow.sealed != "").with_for_update())
-    rows: list[SiteKeyRow | ChannelRow] = [*keys, *signing]
+    factors = await session.exec(select(SecondFactorRow).with_for_update())
+    rows: list[SiteKeyRow | ChannelRow | SecondFactorRow] = [*keys, *signing, *factors]
     for row in rows:
         row.sealed = seals.sealed_anew(row.sealed)
         session.add(row)

@@ -4,11 +4,20 @@ from collections.abc import Mapping
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from sqlalchemy import delete, func, text
+from sqlalchemy import JSON, ColumnElement, delete, func, literal_column, text
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import KnownBrowserRow, MembershipRow, PersonRow, SessionRow, SiteRow, TryRow
+from sign_shelf.store.tables import (
+    IdentityRow,
+    KnownBrowserRow,
+    MembershipRow,
+    PersonRow,
+    SecondFactorRow,
+    SessionRow,
+    SiteRow,
+    TryRow,
+)
 
 
 async def person_by_email(session: Session, email: str) -> PersonRow | None:
@@ -45,18 +54,26 @@ async def sign_in_of_token(
     return (found[0], found[1], found[2] or {}) if found is not None else None
 
 
-_AT_SITES = (
-    select(func.json_object_agg(SiteRow.key, MembershipRow.role))
-    .select_from(MembershipRow)
-    .join(SiteRow, col(SiteRow.id) == MembershipRow.site_id)
-    .where(MembershipRow.person_id == PersonRow.id)
-    .correlate(PersonRow)
-    .scalar_subquery()
+# A view (migration 0022): the role that was given at the site, else that of a team.
+_AT_SITES: ColumnElement[dict[str, str] | None] = literal_column(
+    """
+    (SELECT json_object_agg(key, role) FROM role_at_site WHERE role_at_site.person_id = person.id)
+    """,
+    JSON,
 )
 
 
 async def roles_at_sites(session: Session) -> dict[UUID, dict[str, str]]:
-    """By person and site's key."""
+    """By person and site's key, where it is another than everywhere: given there, or to a team of theirs."""
+    rows = await (await session.connection()).execute(text("SELECT person_id, key, role FROM role_at_site"))
+    found: dict[UUID, dict[str, str]] = {}
+    for row in rows:
+        found.setdefault(row.person_id, {})[row.key] = row.role
+    return found
+
+
+async def given_at_sites(session: Session) -> dict[UUID, dict[str, str]]:
+    """By person and site's key: the roles that were given at single sites."""
     query = select(MembershipRow, SiteRow.key).join(SiteRow, col(SiteRow.id) == MembershipRow.site_id)
     found: dict[UUID, dict[str, str]] = {}
     for row, key in await session.exec(query.order_by(SiteRow.key)):
@@ -76,6 +93,17 @@ async def give_role(session: Session, person_id: UUID, site_id: UUID, role: str 
     if role is not None:
         session.add(MembershipRow(person_id=person_id, site_id=site_id, role=role))
         await session.flush()
+
+
+async def with_second_factor(session: Session) -> set[UUID]:
+    query = select(SecondFactorRow.person_id).where(col(SecondFactorRow.since).is_not(None))
+    return set(await session.exec(query))
+
+
+async def person_known_as(session: Session, issuer: str, subject: str) -> PersonRow | None:
+    """Whom an identity provider knows by this."""
+    query = select(PersonRow).join(IdentityRow, col(IdentityRow.person_id) == PersonRow.id)
+    return (await session.exec(query.where(IdentityRow.issuer == issuer, IdentityRow.subject == subject))).first()
 
 
 async def sign_ins_of(session: Session, person_id: UUID, now: datetime) -> list[SessionRow]:

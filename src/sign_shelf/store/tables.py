@@ -75,6 +75,46 @@ class SessionRow(Table, table=True):
     """The keys of the sites that it is kept to; empty where it is kept to none."""
 
 
+class SecondFactorRow(Table, table=True):
+    """What a person's authenticator counts with (RFC 6238), sealed. It counts `since` they showed that they have it."""
+
+    __tablename__ = "second_factor"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    sealed: str = Field(repr=False)
+    made_at: datetime = _at()
+    since: datetime | None = _at(nullable=True)
+    last_step: int = Field(default=0, sa_type=BigInteger)
+    """Of the last code that was taken: no code is taken twice."""
+    spare: list[str] = _json()
+    """The hashes of codes for when the authenticator is lost; each is taken once."""
+
+
+class InvitationRow(Table, table=True):
+    """Somebody is asked to come in. Only the hash of the link's token is kept."""
+
+    __tablename__ = "invitation"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    token_hash: str = Field(unique=True, repr=False)
+    email: str
+    name: str
+    role: str
+    made_by: UUID | None = Field(default=None, foreign_key="person.id")
+    made_at: datetime = _at()
+    until: datetime = _at()
+    over_at: datetime | None = _at(nullable=True)
+    """When it was taken up, or withdrawn."""
+
+
+class IdentityRow(Table, table=True):
+    """By what an identity provider knows a person (OpenID Connect Core 1.0, 5.7: issuer and subject together)."""
+
+    __tablename__ = "identity"
+    issuer: str = Field(primary_key=True)
+    subject: str = Field(primary_key=True)
+    person_id: UUID = Field(foreign_key="person.id", index=True)
+    since: datetime = _at()
+
+
 class KnownBrowserRow(Table, table=True):
     """A browser in which a person signed in once: others' failed tries do not slow it down."""
 
@@ -169,6 +209,27 @@ class MembershipRow(Table, table=True):
     __tablename__ = "membership"
     person_id: UUID = Field(primary_key=True, foreign_key="person.id")
     site_id: UUID = Field(primary_key=True, foreign_key="site.id", index=True)
+    role: str
+
+
+class TeamRow(Table, table=True):
+    """People who look after some sites together, each with a role at all of these."""
+
+    __tablename__ = "team"
+    id: UUID = Field(default_factory=uuid4, primary_key=True)
+    name: str = Field(unique=True)
+
+
+class TeamSiteRow(Table, table=True):
+    __tablename__ = "team_site"
+    team_id: UUID = Field(primary_key=True, foreign_key="team.id")
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+
+
+class TeamMemberRow(Table, table=True):
+    __tablename__ = "team_member"
+    team_id: UUID = Field(primary_key=True, foreign_key="team.id")
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id", index=True)
     role: str
 
 

@@ -12,6 +12,7 @@ import { NewPassword } from '../../parts/NewPassword'
 import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
+import { Invitations } from './Invitations'
 import { ROLES, Roles } from './Roles'
 
 type Account = Schemas['AccountOut']
@@ -55,6 +56,7 @@ export function People({ me }: { me: string }) {
           Add a person
         </Button>
       )}
+      {people.isFetched && <Invitations />}
     </section>
   )
 }
@@ -85,6 +87,10 @@ function Access({ account, mine }: { account: Account; mine: boolean }) {
       ),
     onSettled: again,
   })
+  const takeOff = useMutation({
+    mutationFn: () => answered(client.DELETE('/api/people/{person_id}/second-factor', { params: path })),
+    onSettled: again,
+  })
   return (
     <div className="my-2 grid gap-2 border-l-4 border-wood bg-plate px-3 py-2">
       <SignIns found={signIns.data ?? []} pending={end.isPending} onEnd={end.mutate} />
@@ -105,7 +111,15 @@ function Access({ account, mine }: { account: Account; mine: boolean }) {
           Given; {account.name} is signed out everywhere.
         </p>
       )}
-      <Told error={disable.error ?? reset.error ?? end.error ?? signIns.error} />
+      {account.second_factor && (
+        <span className="text-small">
+          Signs in with a second factor.{' '}
+          <Button small tone="quiet" disabled={takeOff.isPending} onClick={() => takeOff.mutate()}>
+            lost: take it off
+          </Button>
+        </span>
+      )}
+      <Told error={disable.error ?? takeOff.error ?? reset.error ?? end.error ?? signIns.error} />
       {!mine && <Roles account={account} onDone={again} />}
       {!mine && (
         <span>

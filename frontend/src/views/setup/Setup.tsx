@@ -12,6 +12,7 @@ import { Facts } from './Facts'
 import { Fonts } from './Fonts'
 import { KeptMail } from './KeptMail'
 import { People } from './People'
+import { Teams } from './Teams'
 import { TemplateEditor } from './TemplateEditor'
 
 /** What all sites share: templates with their versions, and fonts. */
@@ -98,6 +99,7 @@ export function Setup() {
         <div>
           <Fonts editable={editable} />
           {session.data?.may_people && <People me={session.data.email} />}
+          {session.data?.may_people && <Teams me={session.data.email} />}
           {session.data?.may_keys && <KeptMail />}
         </div>
       </div>

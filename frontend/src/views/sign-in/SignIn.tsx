@@ -1,8 +1,10 @@
-import { useMutation, useQueryClient } from '@tanstack/react-query'
-import { useId } from 'react'
-import { answered, client } from '../../api/client'
-import { sessionQuery } from '../../api/queries'
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query'
+import { useId, useState } from 'react'
+import { answered, client, isRefused } from '../../api/client'
+import { beginElsewhere } from '../../api/elsewhere'
+import { elsewhereQuery, sessionQuery } from '../../api/queries'
 import { Button } from '../../parts/Button'
+import { CodeField } from '../../parts/CodeField'
 import { Input } from '../../parts/Input'
 import { Told } from '../../parts/Told'
 import { useTitle } from '../../parts/useTitle'
@@ -12,10 +14,14 @@ export function SignIn() {
   const queries = useQueryClient()
   const [email, password] = [useId(), useId()]
   const signIn = useMutation({
-    mutationFn: (body: { email: string; password: string }) =>
+    mutationFn: (body: { email: string; password: string; code: string }) =>
       answered(client.POST('/api/session', { body })),
     onSuccess: (person) => queries.setQueryData(sessionQuery.queryKey, person),
+    onError: (error) => setWantsCode((wanted) => wanted || isRefused(error, 'second-factor')),
   })
+  const [wantsCode, setWantsCode] = useState(false)
+  const elsewhere = useQuery(elsewhereQuery).data?.name
+  const refused = new URLSearchParams(window.location.search).get('refused')
   return (
     <main className="flex h-full flex-col items-center justify-center px-4">
       <form
@@ -23,7 +29,10 @@ export function SignIn() {
         onSubmit={(event) => {
           event.preventDefault()
           const form = new FormData(event.currentTarget)
-          signIn.mutate({ email: String(form.get('email')), password: String(form.get('password')) })
+          const [email, password, code] = ['email', 'password', 'code'].map((one) =>
+            String(form.get(one) ?? ''),
+          )
+          signIn.mutate({ email: email ?? '', password: password ?? '', code: code ?? '' })
         }}
       >
         <h1 className="text-title">Sign Shelf</h1>
@@ -51,12 +60,26 @@ export function SignIn() {
           required
           className="w-full"
         />
+        {wantsCode && <CodeField />}
         <div className="my-5">
-          <Told error={signIn.error} />
+          {isRefused(signIn.error, 'second-factor') ? (
+            <p className="text-small text-ink-2">
+              What it shows now, or one of your spare codes where you have lost it.
+            </p>
+          ) : (
+            <Told error={signIn.error ?? (refused && !signIn.isSuccess ? new Error(refused) : null)} />
+          )}
         </div>
         <Button type="submit" tone="go" disabled={signIn.isPending} className="w-full py-2">
           Sign in
         </Button>
+        {elsewhere && (
+          <p className="mt-4 text-center">
+            <a href={beginElsewhere()} className="font-semibold underline">
+              Sign in with {elsewhere}
+            </a>
+          </p>
+        )}
       </form>
       <div className="plank w-full max-w-[560px]" />
     </main>

@@ -15,6 +15,7 @@ import { SignIns } from '../../parts/SignIns'
 import { Told } from '../../parts/Told'
 import { Words } from '../../parts/Words'
 import { Notices } from './Notices'
+import { SecondFactor } from './SecondFactor'
 
 /** One's own account: what one is told, its password, where one is signed in, and tokens for programs. */
 export function You() {
@@ -30,6 +31,7 @@ export function You() {
         </div>
         <div>
           <Password />
+          <SecondFactor />
           <Lights />
         </div>
       </div>

@@ -5,6 +5,7 @@ from fastapi import APIRouter
 from sign_shelf.api.routes import (
     changes,
     design,
+    elsewhere,
     facts,
     feeds,
     findings,
@@ -13,6 +14,7 @@ from sign_shelf.api.routes import (
     history,
     incoming,
     inventory,
+    invitations,
     keys,
     ledger,
     menus,
@@ -30,6 +32,7 @@ from sign_shelf.api.routes import (
     sign_offs,
     sites,
     take_ins,
+    teams,
     visitors,
     vocabulary,
 )
@@ -39,6 +42,9 @@ ROUTES = APIRouter()
 for _router in (
     health.router,
     session.router,
+    elsewhere.router,
+    invitations.router,
+    teams.router,
     people.router,
     shelf.router,
     sites.router,

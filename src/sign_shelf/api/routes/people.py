@@ -9,7 +9,8 @@ from pydantic import BaseModel, Field
 from sign_shelf.api.guards import Db, Now, Someone, Token
 from sign_shelf.api.models import Answer
 from sign_shelf.api.routes.session import SignedInOut, signed_in_out
-from sign_shelf.desk import people
+from sign_shelf.desk import people, second_factor
+from sign_shelf.store import people as accounts
 
 router = APIRouter(prefix="/api/people", tags=["people"])
 
@@ -23,6 +24,7 @@ class AccountOut(Answer):
     """Roles at single sites, in place of `role`."""
     since: datetime
     disabled_at: datetime | None
+    second_factor: bool
 
 
 class AccountBody(BaseModel):
@@ -47,6 +49,8 @@ class DisabledBody(BaseModel):
 
 @router.get("")
 async def everybody(database: Db, person: Someone) -> list[AccountOut]:
+    async with database.transaction() as session:
+        with_codes = await accounts.with_second_factor(session)
     return [
         AccountOut(
             id=row.id,
@@ -56,6 +60,7 @@ async def everybody(database: Db, person: Someone) -> list[AccountOut]:
             at_sites=dict(at_sites),
             since=row.created_at,
             disabled_at=row.disabled_at,
+            second_factor=row.id in with_codes,
         )
         for row, at_sites in await people.everybody(database, person)
     ]
@@ -67,7 +72,14 @@ async def add(body: AccountBody, database: Db, person: Someone, now: Now) -> Acc
         database, email=body.email, name=body.name, password=body.password, role=body.role, now=now, by=person
     )
     return AccountOut(
-        id=made.id, name=made.name, email=made.email, role=made.role, at_sites={}, since=now, disabled_at=None
+        id=made.id,
+        name=made.name,
+        email=made.email,
+        role=made.role,
+        at_sites={},
+        since=now,
+        disabled_at=None,
+        second_factor=False,
     )
 
 
@@ -95,6 +107,12 @@ async def give_role_at_site(
 async def disable(person_id: UUID, body: DisabledBody, database: Db, person: Someone, now: Now) -> None:
     """Whether the person is kept out; then every sign-in of theirs ends."""
     await people.disable(database, person, person_id, disabled=body.disabled, now=now)
+
+
+@router.delete("/{person_id}/second-factor", status_code=204)
+async def take_off_second_factor(person_id: UUID, database: Db, person: Someone, now: Now) -> None:
+    """Of who has lost it."""
+    await second_factor.take_off(database, person, person_id, now)
 
 
 @router.get("/{person_id}/sign-ins")

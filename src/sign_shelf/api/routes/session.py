@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, SecretStr
 from sign_shelf.api.entrance import BROWSER_COOKIE, COOKIE
 from sign_shelf.api.guards import Config, Db, From, Now, Someone, Token
 from sign_shelf.api.models import Answer, PersonOut, SignInBody
-from sign_shelf.desk import people, sign_in
+from sign_shelf.desk import authenticator, people, second_factor, sign_in
 from sign_shelf.desk.permission import Person, Scope, may
 from sign_shelf.settings import Settings
 from sign_shelf.store.tables import SessionRow
@@ -81,8 +81,20 @@ def signed_in_out(rows: list[SessionRow], here: SecretStr | None) -> list[Signed
     ]  # fmt: skip
 
 
-def _secure(request: Request, settings: Settings) -> bool:
+def is_secure(request: Request, settings: Settings) -> bool:
     return settings.secure_cookies or request.url.scheme == "https"
+
+
+def keep_signed_in(response: Response, found: sign_in.SignedIn, request: Request, settings: Settings) -> None:
+    """In the browser that asks."""
+    for name, value, days in (
+        (COOKIE, found.token, settings.session_days),
+        (BROWSER_COOKIE, found.mark, _BROWSER_DAYS),
+    ):
+        response.set_cookie(
+            name, value.get_secret_value(), max_age=days * 86_400, httponly=True, samesite="lax",
+            secure=is_secure(request, settings), path="/",
+        )  # fmt: skip
 
 
 @router.post("")
@@ -91,16 +103,9 @@ async def sign_in_(
 ) -> PersonOut:
     found = await sign_in.sign_in(
         database, email=body.email, password=body.password, asked=asked, now=now,
-        lasts=timedelta(days=settings.session_days),
+        lasts=timedelta(days=settings.session_days), code=body.code,
     )  # fmt: skip
-    for name, value, days in (
-        (COOKIE, found.token, settings.session_days),
-        (BROWSER_COOKIE, found.mark, _BROWSER_DAYS),
-    ):
-        response.set_cookie(
-            name, value.get_secret_value(), max_age=days * 86_400, httponly=True, samesite="lax",
-            secure=_secure(request, settings), path="/",
-        )  # fmt: skip
+    keep_signed_in(response, found, request, settings)
     return _out(found.person)
 
 
@@ -113,7 +118,7 @@ async def who(person: Someone) -> PersonOut:
 async def sign_out(request: Request, response: Response, database: Db, token: Token, settings: Config) -> None:
     if token:
         await sign_in.sign_out(database, token)
-    response.delete_cookie(COOKIE, path="/", httponly=True, samesite="lax", secure=_secure(request, settings))
+    response.delete_cookie(COOKIE, path="/", httponly=True, samesite="lax", secure=is_secure(request, settings))
 
 
 @router.put("/password", status_code=204)
@@ -146,3 +151,51 @@ async def new_token(body: TokenBody, database: Db, person: Someone, asked: From,
         database, person, name=body.name, scope=body.scope, only_at=body.only_at, days=body.days, asked=asked, now=now
     )
     return TokenOut(token=token.get_secret_value())
+
+
+class SecondFactorOut(Answer):
+    on: bool
+
+
+class PasswordOnlyBody(BaseModel):
+    password: str = Field(max_length=1_000)
+
+
+class SecondFactorBegunOut(Answer):
+    """`secret` is for authenticators that have no camera, `uri` for those on the same machine; `picture` is an SVG."""
+
+    secret: str
+    uri: str
+    picture: str
+
+
+class CodeBody(BaseModel):
+    code: str = Field(max_length=40)
+
+
+class SpareOut(Answer):
+    spare: list[str]
+    """Told this once; each counts once."""
+
+
+@router.get("/second-factor")
+async def second_factor_(database: Db, person: Someone) -> SecondFactorOut:
+    async with database.transaction() as session:
+        return SecondFactorOut(on=await authenticator.is_on(session, person.id))
+
+
+@router.post("/second-factor")
+async def begin_second_factor(body: PasswordOnlyBody, database: Db, person: Someone, now: Now) -> SecondFactorBegunOut:
+    """What an authenticator is to count with. It counts once a code of it was shown."""
+    begun = await second_factor.begin(database, person, password=body.password, now=now)
+    return SecondFactorBegunOut(secret=begun.secret.get_secret_value(), uri=begun.uri, picture=begun.picture)
+
+
+@router.put("/second-factor")
+async def turn_on_second_factor(body: CodeBody, database: Db, person: Someone, now: Now) -> SpareOut:
+    return SpareOut(spare=await second_factor.turn_on(database, person, code=body.code, now=now))
+
+
+@router.delete("/second-factor", status_code=204)
+async def turn_off_second_factor(body: CodeBody, database: Db, person: Someone, now: Now) -> None:
+    await second_factor.turn_off(database, person, code=body.code, now=now)
