@@ -177,6 +177,24 @@ async def with_a_moment(desk: Desk) -> Request:
     return request
 
 
+async def is_there(desk: Desk) -> Request:
+    return {"url": f"/api/there/{await begun(desk)}", "json": {"page": str(uuid4())}}
+
+
+async def gone(desk: Desk) -> Request:
+    asked = await is_there(desk)
+    return {"url": f"{asked['url']}/gone", "json": asked["json"]}
+
+
+async def since_looked(desk: Desk) -> Request:
+    return {"url": f"/api/changes/{await begun(desk)}/since"}
+
+
+async def looked(desk: Desk) -> Request:
+    change = f"/api/changes/{await begun(desk)}"
+    return {"url": f"{change}/looked", "json": {"content": (await desk.get(change))["content"]}}
+
+
 async def every_year(desk: Desk) -> Request:
     request = await with_a_moment(desk)
     request["json"]["ends"] = "2031-10-01T04:00"
@@ -605,6 +623,12 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/changes/{change}/review"): (DOERS, to_review),
     ("put", "/api/changes/{change}/schedule"): (DOERS, with_a_moment),
     ("delete", "/api/changes/{change}/schedule"): (DOERS, without_a_moment),
+    ("put", "/api/there/{change}"): (LOOKERS, is_there),
+    ("post", "/api/there/{change}/gone"): (set(ROLES), gone),
+    ("get", "/api/changes/{change}/since"): (LOOKERS, since_looked),
+    ("put", "/api/changes/{change}/looked"): (LOOKERS, looked),
+    ("get", "/api/seasons"): (set(ROLES), plainly("/api/seasons")),
+    ("get", "/api/windows"): (set(ROLES), plainly("/api/windows")),
     ("put", "/api/changes/{change}/season"): (DOERS, every_year),
     ("delete", "/api/changes/{change}/season"): (DOERS, every_year_no_more),
     ("post", "/api/changes/{change}/hold"): (DOERS, held),
@@ -643,14 +667,14 @@ ELSEWHERE = {
     ("post", "/api/session"), ("delete", "/api/session"), ("delete", "/api/session/sign-ins/{sign_in_id}"),
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
     ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
-    ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
+    ("get", "/api/there/{change}"), ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
     ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
     ("post", "/api/notices/channels/{channel_id}/trial"), ("post", "/api/notices/{notice_id}/again"),
 }  # fmt: skip
 """What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
-own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; and ways in, in
-test_ways_in.py."""
+own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; ways in, in
+test_ways_in.py; and what never ends, in test_there.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 

@@ -5,7 +5,7 @@ import re
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import World
-from tests.browser.outline_page import choose, lines, made, opened, put_live
+from tests.browser.outline_page import change_of, choose, lines, made, opened, put_live
 
 
 def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:
@@ -54,6 +54,40 @@ def test_two_changes_of_one_menu_do_not_know_of_each_other(ines_page: Page, worl
     assert "in=live" in page.url
     within(page, "as live", re.compile("^Spa opening"))
     expect(page.get_by_role("row").filter(has_text="The spa opens")).to_be_visible()
+
+
+def test_two_people_in_one_change_see_each_other_and_what_the_other_saves(
+    ines_page: Page, tom_page: Page, world: World
+) -> None:
+    """At once: it is told by the server, and not asked for every few seconds."""
+    menu = made(world, "Seen by two", "Piers -> /piers\nBoats -> /boats\nTides -> /tides")
+    change = change_of(world, "thornby")
+    opened(ines_page, f"{menu}?in={change}")
+    opened(tom_page, f"{menu}?in={change}")
+    here = ines_page.get_by_role("status", name="Also here")
+    expect(here).to_contain_text("Tom Arkwright is here too")
+    choose(tom_page, "Tides")
+    line = ines_page.get_by_role("row").filter(has_text="Tides")
+    expect(line).to_contain_text("here: Tom Arkwright")
+    choose(ines_page, "Piers")
+    tom_page.keyboard.press("Enter")
+    tom_page.keyboard.type("Moorings ->/moorings")
+    tom_page.keyboard.press("Enter")
+    expect(tom_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(ines_page.get_by_role("row").filter(has_text="Moorings")).to_be_visible(timeout=4_000)
+    expect(ines_page.get_by_role("row", selected=True)).to_contain_text("/piers")
+    tom_page.goto("/shelf")
+    expect(here).to_have_count(0)
+
+    tom_page.goto(f"/changes?change={change}")
+    expect(ines_page.get_by_role("status", name="Also here")).to_contain_text("Tom Arkwright")
+    since = tom_page.get_by_role("region", name="Since you looked")
+    expect(tom_page.get_by_role("region", name="The change").get_by_text("Moorings").first).to_be_visible()
+    add_line(ines_page, "Piers", "Slipways")
+    expect(since).to_contain_text("Slipways", timeout=8_000)
+    expect(since).not_to_contain_text("Moorings")
+    since.get_by_role("button", name="I have seen it").click()
+    expect(since).to_have_count(0)
 
 
 def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, world: World) -> None:

@@ -21,6 +21,7 @@ export const keys = {
 /** What is read anew when somebody changed something, named by what that was. */
 export interface Anew {
   site: (site: string) => Promise<unknown>
+  change: (change: string) => Promise<unknown>
   /** A site came or went. */
   sites: () => Promise<unknown>
   setup: () => Promise<unknown>
@@ -44,6 +45,7 @@ export function anewOf(queries: QueryClient): Anew {
   }
   return {
     site: (site) => read(keys.site(site), keys.shelf(), keys.ledger()),
+    change: (change) => read(keys.shelf('changes', change)),
     sites: () => read(['sites'], keys.shelf(), keys.setup(), keys.ledger()),
     // Every site is drawn with its template, and read with the facts that it shares.
     setup: () => read(keys.setup(), ['sites'], keys.shelf(), keys.ledger()),

@@ -473,6 +473,13 @@ export const aheadQuery = queryOptions({
   refetchInterval: 60_000,
 })
 
+/** What became another in a change since one looked at it; asked again where it is another by now. */
+export const sinceQuery = (change: string, content: string) =>
+  queryOptions({
+    queryKey: keys.shelf('changes', change, 'since', content),
+    queryFn: () => answered(client.GET('/api/changes/{change}/since', { params: { path: { change } } })),
+  })
+
 /** What comes in the next years of changes that come back every year. */
 export const seasonsQuery = queryOptions({
   queryKey: keys.shelf('seasons'),

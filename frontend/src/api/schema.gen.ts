@@ -159,6 +159,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/changes/{change}/looked": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * I Looked
+         * @description From here on it is told what became another; `content` names what one saw.
+         */
+        put: operations["i_looked_api_changes__change__looked_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/changes/{change}/remarks": {
         parameters: {
             query?: never;
@@ -299,6 +319,23 @@ export interface paths {
          * @description It leads nowhere from now on.
          */
         delete: operations["withdraw_api_changes__change__sign_offs__link__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/changes/{change}/since": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Since I Looked */
+        get: operations["since_i_looked_api_changes__change__since_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3088,6 +3125,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/there/{change}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Told
+         * @description Server-sent events: `there` with everybody who is in the change, whenever that or what it wants is another.
+         */
+        get: operations["told_api_there__change__get"];
+        /**
+         * Be There
+         * @description Said again every 20 seconds while the page is open.
+         */
+        put: operations["be_there_api_there__change__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/there/{change}/gone": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Leave
+         * @description As a page says when it is closed.
+         */
+        post: operations["leave_api_there__change__gone_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/windows": {
         parameters: {
             query?: never;
@@ -5227,6 +5308,11 @@ export interface components {
             /** Taps */
             taps: components["schemas"]["TapOut"][];
         };
+        /** LookedBody */
+        LookedBody: {
+            /** Content */
+            content: string;
+        };
         /** MadeOut */
         MadeOut: {
             /**
@@ -5694,6 +5780,14 @@ export interface components {
         OwnMenu: {
             /** Menu */
             menu: string;
+        };
+        /** PageBody */
+        PageBody: {
+            /**
+             * Page
+             * Format: uuid
+             */
+            page: string;
         };
         /** PageOut */
         PageOut: {
@@ -7126,6 +7220,25 @@ export interface components {
              */
             until: string;
         };
+        /** SinceAtSiteOut */
+        SinceAtSiteOut: {
+            /** Does */
+            does: string[];
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
+        /**
+         * SinceOut
+         * @description What became another since one looked `at` it; null where one never did.
+         */
+        SinceOut: {
+            /** At */
+            at: string | null;
+            /** Sites */
+            sites: components["schemas"]["SinceAtSiteOut"][];
+        };
         /**
          * SiteEditOut
          * @description An edit of the site itself: its template, a place, a look.
@@ -7199,6 +7312,27 @@ export interface components {
             key: string;
             /** Signs */
             signs: components["schemas"]["Sign"][];
+        };
+        /** SomebodyOut */
+        SomebodyOut: {
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+            /** Name */
+            name: string;
+            /**
+             * Page
+             * Format: uuid
+             */
+            page: string;
+            /**
+             * Person
+             * Format: uuid
+             */
+            person: string;
+            /** Site */
+            site: string;
         };
         /** SpareOut */
         SpareOut: {
@@ -7535,6 +7669,19 @@ export interface components {
             values?: (string | number)[];
         };
         /**
+         * ThereOut
+         * @description What each event `there` of the stream says. `heads` name what the change wants at each site: where one is another than before,
+         *     somebody saved.
+         */
+        ThereOut: {
+            /** Heads */
+            heads: {
+                [key: string]: string;
+            };
+            /** People */
+            people: components["schemas"]["SomebodyOut"][];
+        };
+        /**
          * TimelineOut
          * @description Readings of the site's clock.
          */
@@ -7775,6 +7922,32 @@ export interface components {
             kind: "opens-empty" | "seen-by-nobody" | "together" | "only-one" | "never";
             /** Says */
             says: string;
+        };
+        /**
+         * WhereBody
+         * @description `page` is chosen by the page. Where it is on no menu, or on no line, these are empty.
+         */
+        WhereBody: {
+            /**
+             * Item
+             * @default
+             */
+            item?: string;
+            /**
+             * Menu
+             * @default
+             */
+            menu?: string;
+            /**
+             * Page
+             * Format: uuid
+             */
+            page: string;
+            /**
+             * Site
+             * @default
+             */
+            site?: string;
         };
         /** WidthChange */
         WidthChange: {
@@ -8126,6 +8299,32 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    i_looked_api_changes__change__looked_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LookedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     remark_api_changes__change__remarks_post: {
         parameters: {
             query?: never;
@@ -8345,6 +8544,30 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    since_i_looked_api_changes__change__since_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SinceOut"];
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];
@@ -12829,6 +13052,83 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["Template"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    told_api_there__change__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThereOut"];
+                    "text/event-stream": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    be_there_api_there__change__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WhereBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    leave_api_there__change__gone_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PageBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

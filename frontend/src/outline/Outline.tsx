@@ -55,6 +55,8 @@ interface Props {
   second: string | null
   limit: Limit | null
   hidden: ReadonlyMap<string, string>
+  /** By the line: who else is on it. */
+  onLines: ReadonlyMap<string, string>
   editable: boolean
   /** The line whose target is being chosen, with the place of the chooser. */
   choosing: Choosing | null
@@ -449,6 +451,7 @@ export function Outline(props: Props) {
                     folded={editor.folded.has(row.item.id)}
                     lifted={lifted.has(row.item.id)}
                     hidden={hidden.get(row.item.id)}
+                    others={props.onLines.get(row.item.id)}
                     editable={editable}
                     onKeyDown={onKeyDown}
                     onChoose={onChoose}

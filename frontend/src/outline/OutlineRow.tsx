@@ -21,6 +21,8 @@ interface Props {
   folded: boolean
   lifted: boolean
   hidden: string | undefined
+  /** Who else is on it. */
+  others: string | undefined
   editable: boolean
   onKeyDown: (event: KeyboardEvent, row: Row) => void
   onChoose: (row: Row, typing: boolean, event?: MouseEvent) => void
@@ -159,6 +161,12 @@ export const OutlineRow = memo(function OutlineRow(props: Props) {
           >
             {props.folded ? <ChevronRight className="size-4" /> : <ChevronDown className="size-4" />}
           </button>
+        )}
+        {props.others && (
+          <small className="ml-auto flex-none rounded-sign border border-dusk px-1.5 text-note text-dusk">
+            <span className="sr-only">here: </span>
+            {props.others}
+          </small>
         )}
         {props.hidden && (
           <em className="ml-auto max-w-[40%] flex-none truncate pl-3 text-note text-ink-2 not-italic">

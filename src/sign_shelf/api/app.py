@@ -18,6 +18,7 @@ from sign_shelf.api.loop_watch import LoopWatch
 from sign_shelf.api.packing import PackedViews
 from sign_shelf.api.processes import Apart, Processes
 from sign_shelf.api.routes import ROUTES
+from sign_shelf.api.streams import Streams
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.model.menu import menu_schema
 from sign_shelf.outside.fetch import Fetcher
@@ -39,6 +40,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
                 app.state.watch = LoopWatch()
                 await running.enter_async_context(processes.running())
                 await running.enter_async_context(delivery.watching(app.state.database))
+                await running.enter_async_context(app.state.streams.watching())
                 # What is there now stays: looking it through again and again would hold the loop.
                 gc.collect()
                 gc.freeze()
@@ -58,6 +60,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
         separate_input_output_schemas=False,
     )
     app.state.settings = settings
+    app.state.streams = Streams(settings.database)
     app.state.watch = None
     app.state.processes = processes
     # The last one added stands first.

@@ -349,4 +349,4 @@ class Apart:
 
 
 _THERE = ("/api/", "/sign-off/")
-_HERE = ("/api/session", "/api/people", "/api/health", "/api/schemas", "/api/ledger/export")
+_HERE = ("/api/there", "/api/session", "/api/people", "/api/health", "/api/schemas", "/api/ledger/export")

@@ -7,6 +7,7 @@ import os
 import signal
 import sys
 from pathlib import Path
+from types import FrameType
 from typing import TYPE_CHECKING, Annotated
 
 import structlog
@@ -45,11 +46,18 @@ def serve(host: Annotated[str, typer.Option()] = "127.0.0.1", port: Annotated[in
     configure_logs()
     settings = configured()
     app = create_app(settings, Processes(settings.processes, answer_within_s=settings.answer_within_s))
-    uvicorn.run(
+
+    class Server(uvicorn.Server):
+        def handle_exit(self, sig: int, frame: FrameType | None) -> None:
+            # What is streamed would go on for as long as it is waited for.
+            app.state.streams.stop()
+            super().handle_exit(sig, frame)
+
+    Server(uvicorn.Config(
         app, host=host, port=port, http=Connection, log_level="warning", timeout_graceful_shutdown=5,
         limit_concurrency=1_000, backlog=512, timeout_keep_alive=10, h11_max_incomplete_event_size=32 * 1024,
         proxy_headers=False, server_header=False,
-    )  # fmt: skip
+    )).run()  # fmt: skip
 
 
 def serve_processes(ends_with: int) -> None:

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-import psycopg
 from pydantic import SecretStr
 from pydantic_core import from_json
 from sqlalchemy import func, text
@@ -17,8 +16,9 @@ from sign_shelf.core.model.documents import read, read_menu
 from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.site import Page, Particulars, SiteDocument
 from sign_shelf.core.model.template import Template
-from sign_shelf.store.database import DatabaseAway, Session
+from sign_shelf.store.database import Session
 from sign_shelf.store.keys import KeyKind
+from sign_shelf.store.listening import told
 from sign_shelf.store.tables import SiteKeyRow, SiteRow
 
 
@@ -34,18 +34,9 @@ class Delivered:
     """The version of what is known of its pages."""
 
 
-async def changed_sites(address: SecretStr) -> AsyncIterator[str]:
-    """The keys of sites that are given something else from now on, as PostgreSQL tells them; the first one, empty, once it
-    is listened to. Raises DatabaseAway."""
-    try:
-        connection = await psycopg.AsyncConnection.connect(address.get_secret_value(), autocommit=True)
-        async with connection:
-            await connection.execute("LISTEN live_site")
-            yield ""
-            async for told in connection.notifies():
-                yield told.payload
-    except psycopg.Error as exc:
-        raise DatabaseAway(f"Nobody tells of live sites: {exc}") from exc
+def changed_sites(address: SecretStr) -> AsyncIterator[str]:
+    """The keys of sites that are given something else from now on (store/listening.py)."""
+    return told(address, "live_site")
 
 
 async def delivered(session: Session, site_key: str, now: datetime) -> Delivered | None:

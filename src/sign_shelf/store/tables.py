@@ -564,6 +564,30 @@ class WorkRow(Table, table=True):
     change_id: UUID = Field(foreign_key="change.id", index=True)
 
 
+class ChangeLookRow(Table, table=True):
+    """What a person saw last of a change: the state that it wanted at each of its sites."""
+
+    __tablename__ = "change_look"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    change_id: UUID = Field(primary_key=True, foreign_key="change.id")
+    heads: dict[str, str] = Field(sa_column=Column(JSONB, nullable=False))
+    """By the sites' keys."""
+    at: datetime = _at()
+
+
+class PresenceRow(Table, table=True):
+    """A page of somebody's on which a change is edited or looked at, and the line that they are on; empty names where on none."""
+
+    __tablename__ = "presence"
+    page: UUID = Field(primary_key=True)
+    person_id: UUID = Field(foreign_key="person.id")
+    change_id: UUID = Field(foreign_key="change.id", index=True)
+    site: str
+    menu: str
+    item: str
+    at: datetime = _at()
+
+
 class ReleaseRow(Table, table=True):
     __tablename__ = "release"
     id: UUID = Field(default_factory=uuid4, primary_key=True)

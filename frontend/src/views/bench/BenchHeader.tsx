@@ -1,6 +1,7 @@
 import { Link } from '@tanstack/react-router'
 import { memo } from 'react'
 import type { Schemas } from '../../api/client'
+import type { Somebody } from '../../api/there'
 import { PutLive } from '../../app/PutLive'
 import { usePutLive } from '../../app/usePutLive'
 import { useLens } from '../../lens/useLens'
@@ -10,6 +11,7 @@ import type { Editor } from '../../outline/useEditor'
 import { Button } from '../../parts/Button'
 import { Input } from '../../parts/Input'
 import { Mark } from '../../parts/Mark'
+import { Others } from '../../parts/Others'
 import { StepButtons } from '../../parts/StepButtons'
 import { clock, when } from '../../parts/times'
 import { useAnythingUnfinished } from '../../parts/unfinished'
@@ -25,6 +27,8 @@ interface Props {
   /** Settles now the conflicts that were left for later. */
   onSettle: () => void
   merged: { by: string[]; did: string[] } | null
+  /** Who else is in the same change. */
+  people: readonly Somebody[]
   changes: Schemas['Edits']
   document: () => MenuDocument
   onMended: (document: MenuDocument, says: string) => void
@@ -70,6 +74,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       )}
       <Saved save={save} kept={kept} onSettle={onSettle} />
       {merged && <MergeNote {...merged} />}
+      <Others people={props.people} />
       <div className="ml-auto flex flex-wrap items-center gap-2 max-sm:ml-0">
         <LiveState bench={bench} release={live.release} differs={changes.count > 0} />
         <WhatChanged

@@ -15,6 +15,7 @@ import type { Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { resolvedQuery } from '../../api/queries'
 import { whenBack } from '../../api/session'
+import { useOnLines, useThere } from '../../api/there'
 import type { Begun } from '../../incoming/IncomingSource'
 import { spoken } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
@@ -281,6 +282,8 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     revealing.current(named)
   }, [named])
   const restsAt = restingAt?.item.id
+  const people = useThere(bench.site.change?.id, { site: site.key, menu: key, item: restsAt })
+  const onLines = useOnLines(people, site.key, key)
   useEffect(() => {
     if (!painted || !restsAt || noted.current === restsAt) return
     noted.current = restsAt
@@ -352,6 +355,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         kept={kept}
         onSettle={settleNow}
         merged={merged}
+        people={people}
         changes={changes}
         document={asItIs}
         onMended={bringBack}
@@ -407,6 +411,7 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
           second={second === languages[0] ? null : second}
           limit={limit}
           hidden={hidden}
+          onLines={onLines}
           editable={editable}
           choosing={choosing}
           onChoosing={setChoosing}

@@ -2,10 +2,12 @@ import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 import { oneChangeQuery } from '../../api/queries'
+import { useThere } from '../../api/there'
 import { MenuGoes } from '../../app/MenuGoes'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Mark } from '../../parts/Mark'
+import { Others } from '../../parts/Others'
 import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
 import { Waiting } from '../../parts/Waiting'
@@ -15,6 +17,7 @@ import { Goes } from './Goes'
 import { MenuRails } from './MenuRails'
 import { Begin, Remarks, RemarksOn } from './Remarks'
 import { SignOffs } from './SignOffs'
+import { SinceLooked } from './SinceLooked'
 import { Verdict } from './Verdict'
 
 /** One change: what it does to each of its sites, what was said of it, and what can be done with it. */
@@ -27,6 +30,7 @@ export function OneChange({ id }: { id: string }) {
     writing: at === on.join(' '),
     onWrite: (begin: boolean) => setAt(begin ? on.join(' ') : null),
   })
+  const people = useThere(id, {})
   const told = found.data
   if (!told)
     return (
@@ -36,7 +40,7 @@ export function OneChange({ id }: { id: string }) {
       </>
     )
   const { change } = told
-  const people = new Set(
+  const editors = new Set(
     told.parts.flatMap((part) => part.menus.flatMap((menu) => menu.edits.first.map((edit) => edit.by))),
   )
   return (
@@ -45,6 +49,7 @@ export function OneChange({ id }: { id: string }) {
         <h2 className="flex flex-wrap items-baseline gap-x-3 text-head font-bold break-words">
           {change.title}
           <Mark kind={STANDS[change.state]}>{stands(change)}</Mark>
+          <Others people={people} />
         </h2>
         {change.why && <p>{change.why}</p>}
         <p className="text-small text-ink-2">
@@ -52,6 +57,7 @@ export function OneChange({ id }: { id: string }) {
         </p>
       </header>
       <Trouble query={found} />
+      <SinceLooked key={id} change={id} content={told.content} />
       <Verdict told={told} />
       <Goes told={told} />
       <SignOffs told={told} />
@@ -78,7 +84,7 @@ export function OneChange({ id }: { id: string }) {
             <MenuGoes
               key={menu.menu}
               menu={menu}
-              several={people.size > 1}
+              several={editors.size > 1}
               beside={(item) => item && <Begin {...writing(part.key, menu.menu, item)} />}
               beneath={(item) =>
                 item && (

@@ -33,6 +33,7 @@ from sign_shelf.api.routes import (
     sites,
     take_ins,
     teams,
+    there,
     visitors,
     vocabulary,
 )
@@ -61,6 +62,7 @@ for _router in (
     vocabulary.router,
     changes.router,
     reviews.router,
+    there.router,
     schedules.router,
     feeds.router,
     sign_offs.router,

@@ -20,7 +20,7 @@ from sign_shelf.core.checks import Severity
 from sign_shelf.core.compare.rails import Rails
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.template import Shape
-from sign_shelf.desk import review, sign_off
+from sign_shelf.desk import looked, review, sign_off
 from sign_shelf.desk.brings import brought, drawn
 from sign_shelf.desk.going_out import done_to
 from sign_shelf.desk.permission import Action, Person, may
@@ -379,6 +379,37 @@ async def drawn_places(
     """The places that it draws otherwise, before and after, on one device in one language."""
     found = await drawn(database, person, change, site, device, language, now)
     return [DrawnPlaceOut.model_validate(asdict(one)) for one in found]
+
+
+class SinceAtSiteOut(Answer):
+    site: str
+    site_name: str
+    does: tuple[str, ...]
+
+
+class SinceOut(Answer):
+    """What became another since one looked `at` it; null where one never did."""
+
+    at: datetime | None
+    sites: list[SinceAtSiteOut]
+
+
+class LookedBody(BaseModel):
+    content: str = Field(max_length=100)
+
+
+@router.get("/{change}/since")
+async def since_i_looked(change: UUID, database: Db, person: Someone) -> SinceOut:
+    found = await looked.since(database, person, change)
+    return SinceOut(
+        at=found.at, sites=[SinceAtSiteOut(site=site.key, site_name=site.name, does=does) for site, does in found.does]
+    )
+
+
+@router.put("/{change}/looked", status_code=204)
+async def i_looked(change: UUID, body: LookedBody, database: Db, person: Someone, now: Now) -> None:
+    """From here on it is told what became another; `content` names what one saw."""
+    await looked.looked(database, person, change, content=body.content, now=now)
 
 
 @router.post("/{change}/review", status_code=204)
