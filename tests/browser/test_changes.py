@@ -83,7 +83,7 @@ def test_two_people_in_one_change_see_each_other_and_what_the_other_saves(
     expect(ines_page.get_by_role("status", name="Also here")).to_contain_text("Tom Arkwright")
     since = tom_page.get_by_role("region", name="Since you looked")
     expect(tom_page.get_by_role("region", name="The change").get_by_text("Moorings").first).to_be_visible()
-    add_line(ines_page, "Piers", "Slipways")
+    add_line(ines_page, "Boats", "Slipways")
     expect(since).to_contain_text("Slipways", timeout=8_000)
     expect(since).not_to_contain_text("Moorings")
     since.get_by_role("button", name="I have seen it").click()

@@ -54,11 +54,16 @@ export function useThere(
         for (const key of moved) void queries.invalidateQueries({ queryKey: keys.site(key, 'bench') })
       if (moved.length > 0) void queries.invalidateQueries({ queryKey: keys.shelf('changes', at) })
     })
-    return () => {
-      stream.close()
-      setPeople(NOBODY)
+    const leave = () => {
       const gone = new Blob([JSON.stringify({ page: PAGE })], { type: 'application/json' })
       navigator.sendBeacon(`/api/there/${at}/gone`, gone)
+    }
+    window.addEventListener('pagehide', leave)
+    return () => {
+      window.removeEventListener('pagehide', leave)
+      stream.close()
+      setPeople(NOBODY)
+      leave()
     }
   }, [at, queries])
   const first = useRef(true)
