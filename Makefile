@@ -25,8 +25,10 @@ test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS n
 test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
 	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/desk/test_take_in.py
 
-test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random; much typing
+test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random; 10 000 states; much typing
+	DEEP=1 $(BIN)/python -m pytest -q -n 2 --timeout 3600 tests/core/test_states.py tests/core/test_queue.py
 	DEEP=1 $(BIN)/python -m pytest -q tests/desk/test_release_ends.py -k kills
+	DEEP=1 $(BIN)/python -m pytest -q --timeout 1800 tests/api/test_many_hands.py
 	DEEP=1 $(BIN)/python -m pytest -q tests/browser/test_every_keystroke.py
 
 lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports

@@ -5,7 +5,7 @@ import os
 import signal
 from collections.abc import Awaitable, Callable
 from contextlib import ExitStack, closing
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -305,8 +305,14 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
             eventually(lambda: answers(base), within_s=60)
             client = running.enter_context(_client(base))
             _persistently(lambda: client.post("/api/session", json={"email": "x@x.example", "password": PASSWORD}))
+            colleague = running.enter_context(_client(base))
+            _persistently(lambda: colleague.post("/api/session", json={"email": "y@x.example", "password": PASSWORD}))
             asked: list[str] = []
+            scheduled: list[str] = []
             for number in range(many):
+                if number % 4 == 3:
+                    # Every fourth goes by itself, at a moment that comes while everything is killed.
+                    scheduled.append(_given_a_moment(client, colleague, address, number))
                 bench = _persistently(lambda: client.get(f"{SITE}/menus/header")).json()
                 renamed = bench["document"] | {"name": f"Header {number}"}
                 mark = {"if-match": bench["hash"]}
@@ -316,15 +322,7 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
                 if answer.status_code == 202:
                     asked.append(answer.json()["id"])
                 elif "do not agree" in answer.text:
-                    # What it was built on failed: as a person would, one keeps one's own and asks again.
-                    change = _persistently(lambda: client.get(SITE)).json()["change"]["id"]
-                    met = _persistently(lambda: client.get(f"{SITE}/changes/{change}/conflicts")).json()  # noqa: B023
-                    mine = {"choices": {one["key"]: "ours" for one in met}}
-                    _persistently(lambda: client.post(f"{SITE}/changes/{change}/catch-up", json=mine))  # noqa: B023
-                    key = {"idempotency-key": f"release {number} settled"}
-                    again = _persistently(lambda: client.post(f"{SITE}/releases", headers=key))  # noqa: B023
-                    assert again.status_code == 202, again.text
-                    asked.append(again.json()["id"])
+                    asked.append(_settled(client, number))
                 match random.randrange(6):
                     case 0:
                         worker.send_signal(signal.SIGKILL)
@@ -341,12 +339,19 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
 
                 def left() -> int:
                     row = connection.execute(
-                        "SELECT count(*) FROM release WHERE state NOT IN ('live', 'failed')"
+                        "SELECT (SELECT count(*) FROM release WHERE state NOT IN ('live', 'failed')) + "
+                        "(SELECT count(*) FROM change_part part JOIN change ON change.id = part.change_id "
+                        "WHERE goes_at IS NOT NULL AND part.live_at IS NULL AND says = '' AND state <> 'failed')"
                     ).fetchone()
                     return int(row[0]) if row else -1
 
                 eventually(lambda: left() == 0, within_s=240)
                 ended = connection.execute("SELECT id::text, state, says FROM release").fetchall()
+                went = connection.execute(
+                    "SELECT change.id::text, change.state, count(*) FILTER (WHERE release.state = 'live'), part.says FROM change "
+                    "JOIN schedule ON schedule.change_id = change.id LEFT JOIN release ON release.change_id = change.id "
+                    "JOIN change_part part ON part.change_id = change.id GROUP BY change.id, part.says"
+                ).fetchall()
                 told = connection.execute(
                     "SELECT detail ->> 'release', count(*) FROM ledger WHERE action IN ('live', 'release failed') GROUP BY 1"
                 ).fetchall()
@@ -357,12 +362,90 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
     assert all(state == "live" or says for _, state, says in ended)
     assert dict(told) == dict.fromkeys((release for release, _, _ in ended), 1), "each ends exactly once"
     assert sum(state == "live" for _, state, _ in ended) >= many * 0.7
+    assert {change for change, _, _, _ in went} == set(scheduled), "none is lost"
+    assert all(times == (state == "live") for _, state, times, _ in went), "and none goes twice"
+    assert sum(times for _, _, times, _ in went) >= len(scheduled) * 0.7, went
+
+
+def _settled(client: httpx.Client, number: int) -> str:
+    """What it was built on failed, or something else goes live before it: as a person would, one keeps one's own and asks again,
+    once that has ended."""
+    tries = iter(range(1_000))
+
+    def asked_again() -> str | None:
+        change = _persistently(lambda: client.get(SITE)).json()["change"]["id"]
+        met = _persistently(lambda: client.get(f"{SITE}/changes/{change}/conflicts")).json()
+        mine = {"choices": {one["key"]: "ours" for one in met}}
+        _persistently(lambda: client.post(f"{SITE}/changes/{change}/catch-up", json=mine))
+        key = {"idempotency-key": f"release {number} settled {next(tries)}"}
+        answer = _persistently(lambda: client.post(f"{SITE}/releases", headers=key))
+        assert answer.status_code == 202 or "do not agree" in answer.text, answer.text
+        return str(answer.json()["id"]) if answer.status_code == 202 else None
+
+    found: list[str] = []
+    eventually(lambda: bool(found) or found.extend(filter(None, [asked_again()])) or bool(found), within_s=60)
+    return found[0]
+
+
+def _given_a_moment(client: httpx.Client, colleague: httpx.Client, address: str, number: int) -> str:
+    """A change of its own that adds an entry, approved, whose moment comes in a second and a half."""
+    begun = {"idempotency-key": f"change {number}"}
+    title = {"title": f"By itself {number}"}
+    change = str(_persistently(lambda: client.post(f"{SITE}/changes", json=title, headers=begun)).json()["change"])
+    menu = f"{SITE}/menus/header?in={change}"
+    entry = {
+        "id": f"n{number}",
+        "kind": "link",
+        "label": {"en": f"By itself {number}"},
+        "target": {"url": f"/{number}"},
+    }
+
+    def is_saved() -> bool:
+        bench = _persistently(lambda: client.get(menu)).json()
+        more = bench["document"] | {"items": [*bench["document"]["items"], entry]}
+        mark = {"if-match": bench["hash"]}
+        return _persistently(lambda: client.put(menu, json=more, headers=mark)).status_code == 200
+
+    # What goes live meanwhile is in between.
+    eventually(is_saved, within_s=60)
+    moment = {"kind": "instant", "goes": (datetime.now(UTC) + timedelta(days=2)).strftime("%Y-%m-%dT%H:%M")}
+    _persistently(lambda: client.put(f"/api/changes/{change}/schedule", json=moment))
+    _persistently(lambda: client.put(f"{SITE}/work", json={"change": None}))
+    about = f"/api/changes/{change}"
+
+    # What goes live meanwhile makes it another, which is approved where it is asked for again.
+    def is_scheduled() -> bool:
+        seen = _persistently(lambda: colleague.get(about)).json()
+        said = seen["change"]["state"]
+        if said == "draft":
+            answer = _persistently(lambda: client.post(f"{about}/review"))
+        elif said == "in review":
+            answer = _persistently(lambda: colleague.post(f"{about}/approve", json={"content": seen["content"]}))
+        else:
+            return bool(said == "scheduled")
+        assert answer.status_code in {204, 409}, answer.text
+        return False
+
+    eventually(is_scheduled, within_s=60)
+
+    def comes() -> bool:
+        try:
+            with psycopg.connect(address) as connection:
+                soon = "UPDATE change_part SET goes_at = now() + interval '1.5 s' WHERE change_id = %s"
+                connection.execute(soon, [change])
+        except psycopg.Error:
+            return False
+        return True
+
+    eventually(comes, within_s=60)
+    return change
 
 
 async def _taken_in(address: str, site: StandIn) -> None:
     database = Database(address, SEALS)
-    person = await add_person(
-        database, email="x@x.example", name="X", password=PASSWORD, role="owner", now=datetime.now(UTC)
-    )
+    for name in ("y", "x"):
+        person = await add_person(
+            database, email=f"{name}@x.example", name=name, password=PASSWORD, role="owner", now=datetime.now(UTC)
+        )
     await take_in_stand_in(database, site, person)
     await database.close()
