@@ -49,6 +49,7 @@ WITHOUT_RIGHTS = {
     ("delete", "/api/session/second-factor"),
     ("post", "/api/invitations/{token}"),
     ("put", "/api/there/{change}"),
+    ("post", "/api/sites/{site}/changes/{change}/settling"),
     ("post", "/api/there/{change}/gone"),
     ("put", "/api/changes/{change}/looked"),
     ("post", "/api/changes/{change}/remarks"),

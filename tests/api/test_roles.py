@@ -296,6 +296,11 @@ async def caught_up(desk: Desk) -> Request:
     return {"url": f"/api/sites/brackwater/changes/{await begun(desk)}/catch-up", "json": {}}
 
 
+async def settled_so_far(desk: Desk) -> Request:
+    asked = await caught_up(desk)
+    return asked | {"url": asked["url"].replace("catch-up", "settling")}
+
+
 async def left_out(desk: Desk) -> Request:
     change = await begun(desk)
     await edited(desk)
@@ -646,6 +651,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/changes/{change}/remarks"): (LOOKERS, remarked),
     ("put", "/api/changes/{change}/remarks/{remark}/settled"): (DOERS, remark_settled),
     ("post", "/api/sites/{site}/changes/{change}/catch-up"): (DOERS, caught_up),
+    ("post", "/api/sites/{site}/changes/{change}/settling"): (LOOKERS, settled_so_far),
     ("post", "/api/sites/{site}/changes/{change}/left-out"): (DOERS, left_out),
     ("get", "/api/sites/{site}/changes/{change}/conflicts"): (LOOKERS, in_conflict),
     ("put", "/api/people/{person_id}/role"): ({"owner"}, plainly("/api/people/{guest}/role", json={"role": "viewer"})),

@@ -480,6 +480,19 @@ export const sinceQuery = (change: string, content: string) =>
     queryFn: () => answered(client.GET('/api/changes/{change}/since', { params: { path: { change } } })),
   })
 
+/** Menus that a change and what is live do not agree on, with what comes of these choices. */
+export const settlingQuery = (site: string, change: string, choices: Record<string, 'ours' | 'theirs'>) =>
+  queryOptions({
+    queryKey: keys.site(site, 'settling', change, choices),
+    queryFn: () =>
+      answered(
+        client.POST('/api/sites/{site}/changes/{change}/settling', {
+          params: { path: { site, change } },
+          body: { choices },
+        }),
+      ),
+  })
+
 /** What comes in the next years of changes that come back every year. */
 export const seasonsQuery = queryOptions({
   queryKey: keys.shelf('seasons'),

@@ -1751,6 +1751,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/changes/{change}/settling": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settling
+         * @description What would come of these choices; nothing is kept.
+         */
+        post: operations["settling_api_sites__site__changes__change__settling_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/clock": {
         parameters: {
             query?: never;
@@ -6970,6 +6990,18 @@ export interface components {
             /** Settled */
             settled: boolean;
         };
+        /**
+         * SettlingOut
+         * @description A menu that the change and what is live do not agree on, as each has it, and what comes of the choices so far; null where it is
+         *     not there.
+         */
+        SettlingOut: {
+            /** Menu */
+            menu: string;
+            ours: components["schemas"]["MenuDocument"] | null;
+            result: components["schemas"]["MenuDocument"] | null;
+            theirs: components["schemas"]["MenuDocument"] | null;
+        };
         /** SharedSet */
         SharedSet: {
             /** Followers */
@@ -10721,6 +10753,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LeftOutOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    settling_api_sites__site__changes__change__settling_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+                change: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChoicesBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SettlingOut"][];
                 };
             };
             503: components["responses"]["NotNow"];

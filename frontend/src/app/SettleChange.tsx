@@ -1,9 +1,11 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../api/client'
 import { worksElsewhere } from '../api/inside'
 import { useAnew } from '../api/keys'
-import { conflictsQuery } from '../api/queries'
+import { conflictsQuery, settlingQuery } from '../api/queries'
+import { useLens } from '../lens/useLens'
+import { SideTrees } from '../outline/SideTrees'
 import { Button } from '../parts/Button'
 import { Sheet } from '../parts/Sheet'
 import { type Choices, Sides } from '../parts/Sides'
@@ -18,6 +20,7 @@ interface Props {
 /** Something else went live since the change set out: it sets out from that, once what both changed is settled. */
 export function SettleChange({ site, change, onClose }: Props) {
   const anew = useAnew()
+  const language = useLens().language ?? ''
   const found = useQuery(conflictsQuery(site, change.id))
   const [choices, setChoices] = useState<Choices>({})
   const settle = useMutation({
@@ -37,11 +40,16 @@ export function SettleChange({ site, change, onClose }: Props) {
     },
   })
   const conflicts = found.data ?? []
+  const drawn = useQuery({
+    ...settlingQuery(site, change.id, choices),
+    enabled: conflicts.some((one) => one.menu),
+    placeholderData: keepPreviousData,
+  })
   const settled = found.isSuccess && conflicts.every((one) => choices[one.key])
   return (
     <Sheet
       title="Live has moved on"
-      className="w-[680px] gap-3 overflow-auto p-6"
+      className="w-[860px] gap-3 overflow-auto p-6"
       onOpen={(open) => !open && onClose()}
     >
       <p className="text-ink-2">
@@ -57,6 +65,16 @@ export function SettleChange({ site, change, onClose }: Props) {
         choices={choices}
         onChoose={setChoices}
       />
+      {drawn.data?.map((one) => (
+        <SideTrees
+          key={one.menu}
+          names={{ ours: `${one.result?.name ?? one.menu}, in this change`, theirs: 'live' }}
+          ours={one.ours?.items ?? []}
+          theirs={one.theirs?.items ?? []}
+          result={one.result?.items ?? []}
+          language={language}
+        />
+      ))}
       <span className="flex justify-end">
         <Button tone="go" disabled={!settled || settle.isPending} onClick={() => settle.mutate()}>
           Set out from what is live

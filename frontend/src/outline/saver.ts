@@ -133,6 +133,20 @@ export class Saver {
     await this.flush()
   }
 
+  /** A menu that two saved: as the other has it, and what comes of these choices. Nothing is kept. */
+  async seen(
+    ours: MenuDocument,
+    met: Met,
+    choices: Record<string, 'ours' | 'theirs'>,
+  ): Promise<{ theirs: MenuDocument; result: MenuDocument }> {
+    const worked = await this.mergeOn(ours, met.base, choices)
+    const path = { site: this.site.key, menu: this.menu, hash: worked.on }
+    const theirs = await answered(
+      client.GET('/api/sites/{site}/menus/{menu}/revisions/{hash}', { params: { path } }),
+    )
+    return { theirs, result: worked.document }
+  }
+
   /** Said once while it stays so: who types is not told with every key that it waits. */
   private tell(state: SaveState): void {
     if (state.status === 'waiting' && this.told === 'waiting') return

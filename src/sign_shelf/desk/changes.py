@@ -13,6 +13,7 @@ from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import Side
 from sign_shelf.core.compare.met import Met
 from sign_shelf.core.errors import Clash, Refusal
+from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.desk.on_top import merged_with, templates_of
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import site_row, template_of, unknown_change
@@ -145,6 +146,33 @@ async def conflicts(database: Database, person: Person, site_key: str, change_id
         found = (await merged_with(session, part, site.live_state)).conflicts
         sides = [await states.contents(session, one) for one in (part.base, site.live_state, part.head)]
         return await in_words(session, found, sides)
+
+
+@dataclass(frozen=True)
+class Settling:
+    """A menu that the two sides do not agree on: as each has it, and what comes of it by the choices so far."""
+
+    key: str
+    ours: MenuDocument | None
+    theirs: MenuDocument | None
+    result: MenuDocument | None
+
+
+async def settling(
+    database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Side]
+) -> list[Settling]:
+    """Every menu with a conflict; nothing is kept. What is not chosen yet stands as the change has it."""
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key)
+        _, part = await part_at(session, change_id, site)
+        base, ours, theirs = [await states.contents(session, one) for one in (part.base, part.head, site.live_state)]
+        templates = await templates_of(session, (base, ours, theirs))
+        met = merge_states(base, ours, theirs, templates=templates).conflicts
+        merged = merge_states(base, ours, theirs, templates=templates, choices=choices).contents
+        return [
+            Settling(key, ours.menus.get(key), theirs.menus.get(key), merged.menus.get(key))
+            for key in sorted({one.menu for one in met if one.menu is not None})
+        ]
 
 
 async def in_words(session: Session, found: tuple[StateConflict, ...], sides: Sequence[Contents]) -> Told:

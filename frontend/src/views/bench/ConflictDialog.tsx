@@ -1,6 +1,10 @@
-import { useMutation } from '@tanstack/react-query'
+import { keepPreviousData, useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { keys } from '../../api/keys'
+import { useLens } from '../../lens/useLens'
+import { SideTrees } from '../../outline/SideTrees'
 import type { Met } from '../../outline/saver'
+import type { MenuDocument } from '../../outline/tree'
 import { Button } from '../../parts/Button'
 import { Sheet } from '../../parts/Sheet'
 import { type Choices, Sides } from '../../parts/Sides'
@@ -19,21 +23,31 @@ interface Props {
   conflict: Met
   onSettle: (choices: Choices) => Promise<void>
   onLater: () => void
+  /** The menu as one has it oneself, and what comes of the choices so far. */
+  mine: () => MenuDocument
+  onLook: (choices: Choices) => Promise<{ theirs: MenuDocument; result: MenuDocument }>
 }
 
 /**
  * What cannot be merged without a person, field by field. Nothing of either side is lost before, and it can wait: what one
  * goes on typing meets the same conflicts later.
  */
-export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
+export function ConflictDialog({ conflict, onSettle, onLater, mine, onLook }: Props) {
   const settle = useMutation({ mutationFn: onSettle })
   const [choices, setChoices] = useState<Choices>({})
+  const language = useLens().language ?? ''
+  const seen = useQuery({
+    queryKey: keys.mine('meets', conflict.base, mine(), choices),
+    queryFn: () => onLook(choices),
+    placeholderData: keepPreviousData,
+    gcTime: 0,
+  })
   const who = conflict.by.join(' and ')
   const settled = conflict.conflicts.every((one) => choices[one.key])
   return (
     <Sheet
       title="Two edits meet"
-      className="w-[640px] overflow-auto p-6"
+      className="w-[860px] overflow-auto p-6"
       onOpen={(open) => !open && onLater()}
       stays="for clicks"
       says={
@@ -50,6 +64,15 @@ export function ConflictDialog({ conflict, onSettle, onLater }: Props) {
         choices={choices}
         onChoose={setChoices}
       />
+      {seen.data && (
+        <SideTrees
+          names={{ ours: 'mine', theirs: `by ${who}` }}
+          ours={mine().items ?? []}
+          theirs={seen.data.theirs.items ?? []}
+          result={seen.data.result.items ?? []}
+          language={language}
+        />
+      )}
       <Told error={settle.error} />
       <div className="mt-4 flex justify-end gap-2">
         <Button onClick={onLater}>Decide later</Button>

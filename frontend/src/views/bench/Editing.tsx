@@ -480,6 +480,8 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
         <ConflictDialog
           conflict={save}
           onLater={() => setLater(true)}
+          mine={asItIs}
+          onLook={(choices) => saver.seen(asItIs(), save, choices)}
           onSettle={(choices) => saver.settle(document(), save, choices)}
         />
       )}

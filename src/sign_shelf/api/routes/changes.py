@@ -7,6 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
+from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.life import Life
@@ -116,6 +117,25 @@ async def withdraw(change: UUID, database: Db, person: Someone, now: Now) -> Non
 async def conflicts(site: str, change: UUID, database: Db, person: Someone) -> list[ConflictOut]:
     """What the change and what is live by now do not agree on."""
     return conflicts_out(await changes.conflicts(database, person, site, change))
+
+
+class SettlingOut(Answer):
+    """A menu that the change and what is live do not agree on, as each has it, and what comes of the choices so far; null where it is
+    not there."""
+
+    menu: str
+    ours: Menu | None
+    theirs: Menu | None
+    result: Menu | None
+
+
+@router.post("/sites/{site}/changes/{change}/settling")
+async def settling(site: str, change: UUID, body: ChoicesBody, database: Db, person: Someone) -> list[SettlingOut]:
+    """What would come of these choices; nothing is kept."""
+    return [
+        SettlingOut(menu=one.key, ours=one.ours, theirs=one.theirs, result=one.result)
+        for one in await changes.settling(database, person, site, change, body.choices)
+    ]
 
 
 @router.post("/sites/{site}/changes/{change}/catch-up")
