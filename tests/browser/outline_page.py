@@ -46,6 +46,11 @@ def opened(page: Page, menu: str) -> None:
     page.get_by_role("row").first.wait_for()
 
 
+def unheard(page: Page) -> None:
+    """On a line on which nothing is told as it happens: otherwise what others save is there before one types against it."""
+    page.route("**/api/there/**", lambda route: route.abort())
+
+
 def put_live(page: Page) -> None:
     """Sees what goes, and lets it go."""
     page.get_by_role("button", name="Put live").click()

@@ -8,7 +8,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World
 from tests.browser.hands import hands
-from tests.browser.outline_page import change_of, lines, made, offers, outline_of
+from tests.browser.outline_page import change_of, lines, made, offers, outline_of, unheard
 from tests.conftest import eventually
 
 LINES = "Times -> /times\nFares -> /fares\nRide:\n  Sunday -> /sunday"
@@ -20,6 +20,7 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
     menu = made(world, "Both of us", LINES)
     other = browser.new_context(**browser_context_args)  # type: ignore[arg-type]
     with hands(context) as ines, hands(other, "tom") as tom:
+        unheard(ines.page)
         ines.page.goto(menu)
         expect(ines.page.get_by_role("row").first).to_be_focused()
         tom.page.goto(f"{menu}?in={change_of(world, 'thornby')}")
