@@ -198,6 +198,16 @@ def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Pa
     met.get_by_role("button", name="Save this").click()
     expect(met).to_have_count(0)
     eventually(lambda: "Shop mine" in outline_of(world, menu) and "Times still typed" in outline_of(world, menu))
+    # Both can stand, each as an entry of its own.
+    for words, where in ((" theirs", toms), (" of mine", page)):
+        typed(where, "Fares", words)
+        if where is toms:
+            eventually(lambda: "Fares theirs" in outline_of(world, menu))
+    met.get_by_label("both, each as an entry").check()
+    expect(met.get_by_role("region", name="Menu: what comes of it")).to_contain_text("Fares theirs")
+    met.get_by_role("button", name="Save this").click()
+    expect(met).to_have_count(0)
+    eventually(lambda: "Fares of mine" in outline_of(world, menu) and "Fares theirs" in outline_of(world, menu))
 
 
 def test_two_windows_of_one_person_meet_without_being_asked(

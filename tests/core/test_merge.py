@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from sign_shelf.core.compare import Conflict, diff, merge
+from sign_shelf.core.compare.both import KEPT_BOTH, Choice, beside, sides
 from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.menu import AnyItem, Heading, UrlTarget, walk
 from sign_shelf.core.model.tree import Tree, index_by_id, insert, move, nest, rebuilt, remove, unnest
@@ -178,3 +179,27 @@ def test_sentences_name_what_was_done() -> None:
         "Put Jobs to the front",
         "Removed Press",
     ]
+
+
+@given(three_trees)
+@settings(max_examples=200)
+def test_where_both_are_chosen_nothing_of_either_is_lost_and_nothing_else_is_another(
+    trees: tuple[Tree, Tree, Tree],
+) -> None:
+    base, ours, theirs = trees
+    met = merge(base, ours, theirs).conflicts
+    choices: dict[str, Choice] = {one.id: "both" if one.kind in KEPT_BOTH else "ours" for one in met}
+    plain = merge(base, ours, theirs, choices=sides(choices)).items
+    result = index_by_id(beside(plain, theirs, met, choices))
+    copies = {item.origin: item for id, item in result.items() if id not in index_by_id(plain)}
+    wanted = {one.id for one in met if one.kind in KEPT_BOTH and choices[one.id] == "both"}
+    assert set(copies) == wanted & index_by_id(plain).keys() & index_by_id(theirs).keys()
+    for origin, copy in copies.items():
+        assert alone(copy, id="x", origin=None) == alone(index_by_id(theirs)[str(origin)], id="x", origin=None)
+    stands = {id: alone(item) for id, item in index_by_id(plain).items()}
+    assert stands == {id: alone(item) for id, item in result.items() if id in stands}
+
+
+def alone(item: AnyItem, **other: object) -> AnyItem:
+    """Without what is below it."""
+    return item.model_copy(update={"items": (), **other})

@@ -481,7 +481,11 @@ export const sinceQuery = (change: string, content: string) =>
   })
 
 /** Menus that a change and what is live do not agree on, with what comes of these choices. */
-export const settlingQuery = (site: string, change: string, choices: Record<string, 'ours' | 'theirs'>) =>
+export const settlingQuery = (
+  site: string,
+  change: string,
+  choices: Record<string, 'ours' | 'theirs' | 'both'>,
+) =>
   queryOptions({
     queryKey: keys.site(site, 'settling', change, choices),
     queryFn: () =>

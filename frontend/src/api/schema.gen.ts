@@ -3696,7 +3696,7 @@ export interface components {
              * @default {}
              */
             choices?: {
-                [key: string]: "ours" | "theirs";
+                [key: string]: "ours" | "theirs" | "both";
             };
         };
         /** ClientSaidOut */
@@ -6981,7 +6981,7 @@ export interface components {
              * @default {}
              */
             choices?: {
-                [key: string]: "ours" | "theirs";
+                [key: string]: "ours" | "theirs" | "both";
             };
             ours: components["schemas"]["MenuDocument"];
         };

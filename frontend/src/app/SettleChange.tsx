@@ -62,6 +62,7 @@ export function SettleChange({ site, change, onClose }: Props) {
       <Sides
         collisions={conflicts}
         names={{ ours: 'in this change', theirs: 'live' }}
+        both
         choices={choices}
         onChoose={setChoices}
       />

@@ -121,7 +121,11 @@ export class Saver {
    * Settles a conflict by the person's choices, then goes on saving. What somebody saved while it was settled may meet
    * it in turn: that is told as the first was. Throws what the server refuses.
    */
-  async settle(ours: MenuDocument, met: Met, choices: Record<string, 'ours' | 'theirs'>): Promise<void> {
+  async settle(
+    ours: MenuDocument,
+    met: Met,
+    choices: Record<string, 'ours' | 'theirs' | 'both'>,
+  ): Promise<void> {
     const worked = await this.mergeOn(ours, met.base, choices)
     if (worked.conflicts.length > 0) {
       this.tell({ ...met, conflicts: worked.conflicts })
@@ -137,7 +141,7 @@ export class Saver {
   async seen(
     ours: MenuDocument,
     met: Met,
-    choices: Record<string, 'ours' | 'theirs'>,
+    choices: Record<string, 'ours' | 'theirs' | 'both'>,
   ): Promise<{ theirs: MenuDocument; result: MenuDocument }> {
     const worked = await this.mergeOn(ours, met.base, choices)
     const path = { site: this.site.key, menu: this.menu, hash: worked.on }
@@ -265,7 +269,11 @@ export class Saver {
     this.latest = () => worked.document
   }
 
-  private async mergeOn(ours: MenuDocument, base: string, choices: Record<string, 'ours' | 'theirs'>) {
+  private async mergeOn(
+    ours: MenuDocument,
+    base: string,
+    choices: Record<string, 'ours' | 'theirs' | 'both'>,
+  ) {
     return await answered(
       client.POST('/api/sites/{site}/menus/{menu}/merge', {
         params: { path: { site: this.site.key, menu: this.menu } },

@@ -1,11 +1,15 @@
 export type Side = 'ours' | 'theirs'
-export type Choices = Record<string, Side>
+export type Choices = Record<string, Side | 'both'>
+
+/** Kinds of which both can stand, each as an entry of its own. */
+const KEPT_BOTH = ['edit-edit', 'add-add']
 
 interface Collision {
   key: string
   kind: string
   title: string
   field?: string | null
+  menu?: string | null
   ours: string
   theirs: string
 }
@@ -16,12 +20,14 @@ interface Props {
   happened?: (collision: Collision) => string
   /** Whose each side is. */
   names: Record<Side, string>
+  /** Whether theirs can stand beside ours. */
+  both?: boolean
   choices: Choices
   onChoose: (change: (before: Choices) => Choices) => void
 }
 
 /** What two did not agree on, field by field, each with the two sides to choose from. */
-export function Sides({ collisions, happened, names, choices, onChoose }: Props) {
+export function Sides({ collisions, happened, names, both, choices, onChoose }: Props) {
   return collisions.map((one) => {
     const name = `${one.key} ${one.kind} ${one.field ?? ''}`
     return (
@@ -41,6 +47,17 @@ export function Sides({ collisions, happened, names, choices, onChoose }: Props)
             {names[side]}: <strong>{one[side]}</strong>
           </label>
         ))}
+        {both && KEPT_BOTH.includes(one.kind) && one.menu !== null && (
+          <label className="inline-flex items-baseline gap-2">
+            <input
+              type="radio"
+              name={name}
+              checked={choices[one.key] === 'both'}
+              onChange={() => onChoose((before) => ({ ...before, [one.key]: 'both' }))}
+            />
+            both, each as an entry
+          </label>
+        )}
       </fieldset>
     )
   })

@@ -12,6 +12,7 @@ from sign_shelf.api.documents import Listed, Menu
 from sign_shelf.core.changes.life import Life
 from sign_shelf.core.checks import Finding
 from sign_shelf.core.compare import Edit
+from sign_shelf.core.compare.both import Choice
 from sign_shelf.core.compare.merge import ConflictKind
 from sign_shelf.core.errors import Problem
 from sign_shelf.core.look import PlaceLook
@@ -312,7 +313,7 @@ class SavedOut(Answer):
 class SettleBody(BaseModel):
     base: str
     ours: Menu
-    choices: dict[str, Literal["ours", "theirs"]] = {}
+    choices: dict[str, Choice] = {}
 
 
 class MenuConflictOut(Answer):

@@ -8,9 +8,9 @@ from uuid import UUID
 
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.conflict_words import state_met
-from sign_shelf.core.changes.merging import StateConflict, merge_states
+from sign_shelf.core.changes.merging import StateConflict, merge_states, with_both
 from sign_shelf.core.changes.state import Contents
-from sign_shelf.core.compare import Side
+from sign_shelf.core.compare.both import Choice, sides
 from sign_shelf.core.compare.met import Met
 from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.core.model.menu import MenuDocument
@@ -159,7 +159,7 @@ class Settling:
 
 
 async def settling(
-    database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Side]
+    database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Choice]
 ) -> list[Settling]:
     """Every menu with a conflict; nothing is kept. What is not chosen yet stands as the change has it."""
     async with database.transaction() as session:
@@ -168,7 +168,8 @@ async def settling(
         base, ours, theirs = [await states.contents(session, one) for one in (part.base, part.head, site.live_state)]
         templates = await templates_of(session, (base, ours, theirs))
         met = merge_states(base, ours, theirs, templates=templates).conflicts
-        merged = merge_states(base, ours, theirs, templates=templates, choices=choices).contents
+        merged = merge_states(base, ours, theirs, templates=templates, choices=sides(choices)).contents
+        merged = with_both(merged, theirs, met, choices)
         return [
             Settling(key, ours.menus.get(key), theirs.menus.get(key), merged.menus.get(key))
             for key in sorted({one.menu for one in met if one.menu is not None})
@@ -181,9 +182,10 @@ async def in_words(session: Session, found: tuple[StateConflict, ...], sides: Se
 
 
 async def catch_up(
-    database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Side], now: datetime
+    database: Database, person: Person, site_key: str, change_id: UUID, choices: Mapping[str, Choice], now: datetime
 ) -> Told:
-    """The change sets out from what is live now, its edits on top. "ours" is the change, "theirs" what is live. What is
+    """The change sets out from what is live now, its edits on top. "ours" is the change, "theirs" what is live, "both" has
+    theirs beside ours. What is
     still not agreed on; nothing is kept then."""
     require(person, "edit", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
@@ -192,13 +194,14 @@ async def catch_up(
         base, head, live = [
             await states.contents(session, one) for one in (at.part.base, at.part.head, site.live_state)
         ]
-        merged = merge_states(
-            base, head, live, templates=await templates_of(session, (base, head, live)), choices=choices
-        )
+        templates = await templates_of(session, (base, head, live))
+        merged = merge_states(base, head, live, templates=templates, choices=sides(choices))
         if merged.conflicts:
             return await in_words(session, merged.conflicts, (base, live, head))
-        trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
-        await put_state(session, at, merged.contents.arrangement, trees, author_id=person.id, now=now)
+        met = merge_states(base, head, live, templates=templates).conflicts
+        settled = with_both(merged.contents, live, met, choices)
+        trees = {key: await menus.keep_tree(session, document) for key, document in settled.menus.items()}
+        await put_state(session, at, settled.arrangement, trees, author_id=person.id, now=now)
         _set_out_from(session, at, site.live_state)
         ledger.write(session, "change", f"Brought {at.change.title} up to what is live", at=now, person_id=person.id,
                      site_id=site.id, change=str(at.change.id))  # fmt: skip

@@ -8,7 +8,8 @@ from typing import Any
 from uuid import UUID
 
 from sign_shelf.core.basics.ids import slug
-from sign_shelf.core.compare import Conflict, Side, diff, merge
+from sign_shelf.core.compare import Conflict, diff, merge
+from sign_shelf.core.compare.both import Choice, beside, sides
 from sign_shelf.core.compare.met import met
 from sign_shelf.core.errors import Clash, EditRefused, NotFound, StaleWrite
 from sign_shelf.core.model.documents import content_hash
@@ -126,13 +127,17 @@ async def _stale(
     )
 
 
-def merged(base: MenuDocument, ours: MenuDocument, theirs: MenuDocument, choices: Mapping[str, Side]) -> dict[str, Any]:
+def merged(
+    base: MenuDocument, ours: MenuDocument, theirs: MenuDocument, choices: Mapping[str, Choice]
+) -> dict[str, Any]:
     """Both sides' edits as one document, with the conflicts that are left to settle."""
-    result = merge(base.items, ours.items, theirs.items, choices=choices)
+    met = merge(base.items, ours.items, theirs.items).conflicts
+    result = merge(base.items, ours.items, theirs.items, choices=sides(choices))
+    items = beside(result.items, theirs.items, met, choices)
     name = ours.name if theirs.name == base.name else theirs.name
     titles = {item.id: title(item) for document in (base, theirs, ours) for _, item in walk(document.items)}
     return {
-        "document": menu_document(name, result.items).to_json(),
+        "document": menu_document(name, items).to_json(),
         "conflicts": [
             _told(conflict, titles) for conflict in result.conflicts if not {conflict.key, conflict.id} & choices.keys()
         ],
@@ -156,7 +161,7 @@ async def settle(
     view: View = None,
     base: str,
     ours: MenuDocument,
-    choices: Mapping[str, Side],
+    choices: Mapping[str, Choice],
 ) -> dict[str, Any]:
     """The merge again with the person's choices, on top of what the menu has now. Nothing is saved by it."""
     require(person, "edit", f"sites/{site_key}/menus/{menu_key}", site_key)

@@ -61,6 +61,7 @@ export function ConflictDialog({ conflict, onSettle, onLater, mine, onLook }: Pr
         collisions={conflict.conflicts}
         happened={(one) => KINDS[one.kind] ?? one.kind}
         names={{ ours: 'mine', theirs: `by ${who}` }}
+        both
         choices={choices}
         onChoose={setChoices}
       />

@@ -4,7 +4,7 @@ import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { Button } from '../../parts/Button'
 import { Sheet } from '../../parts/Sheet'
-import { type Choices, Sides } from '../../parts/Sides'
+import { type Choices, type Side, Sides } from '../../parts/Sides'
 import { Told } from '../../parts/Told'
 
 interface Props {
@@ -30,7 +30,7 @@ export function UndoMeets({ change, meets, onClose }: Props) {
         await answered(
           client.POST('/api/changes/{change}/undo', {
             params: { path: { change: change.id } },
-            body: { site, choices: chosen[site] ?? {} },
+            body: { site, choices: (chosen[site] ?? {}) as Record<string, Side> },
           }),
         )
         begun.current.add(site)

@@ -1,7 +1,6 @@
 """The changes of a site: begun, named, worked in, brought up to what is live, withdrawn."""
 
 from datetime import datetime
-from typing import Literal
 from uuid import UUID
 
 from fastapi import APIRouter
@@ -11,6 +10,7 @@ from sign_shelf.api.documents import Menu
 from sign_shelf.api.guards import Db, Now, RequestKey, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.life import Life
+from sign_shelf.core.compare.both import Choice
 from sign_shelf.desk import changes
 from sign_shelf.desk import leave_out as leaving
 
@@ -65,8 +65,8 @@ class ConflictOut(Answer):
 
 
 class ChoicesBody(BaseModel):
-    choices: dict[str, Literal["ours", "theirs"]] = Field(default={}, max_length=10_000)
-    """ours: the change; theirs: what is live."""
+    choices: dict[str, Choice] = Field(default={}, max_length=10_000)
+    """ours: the change; theirs: what is live; both, of an entry's own words: theirs beside ours."""
 
 
 @router.get("/sites/{site}/changes")

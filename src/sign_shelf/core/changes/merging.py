@@ -1,7 +1,7 @@
 """Three-way merge of whole states: the laws are those of the merge of trees (core/compare/merge.py)."""
 
 from collections.abc import Callable, Collection, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from pydantic import JsonValue, ValidationError
 
@@ -9,6 +9,7 @@ from sign_shelf.core.changes.arrangement import TemplateVersion, arrangement_of,
 from sign_shelf.core.changes.fields import REMOVED, FieldName, Fields, merge_fields, said
 from sign_shelf.core.changes.state import Contents
 from sign_shelf.core.compare import Conflict, Side, merge
+from sign_shelf.core.compare.both import Choice, beside
 from sign_shelf.core.look import PlaceLook
 from sign_shelf.core.model.menu import MenuDocument, menu_document
 from sign_shelf.core.model.template import Template
@@ -187,3 +188,17 @@ def merge_menu(
 
 def _same(one: MenuDocument, other: MenuDocument) -> bool:
     return one is other or one == other
+
+
+def with_both(
+    merged: Contents, theirs: Contents, met: Collection[StateConflict], choices: Mapping[str, Choice]
+) -> Contents:
+    """The merge with their version beside ours where both were chosen (core/compare/both.py)."""
+    menus = dict(merged.menus)
+    for menu in {one.menu for one in met if one.menu is not None and choices.get(one.key) == "both"}:
+        if menu in menus and menu in theirs.menus:
+            of_menu = [one.conflict for one in met if one.menu == menu and choices.get(one.key) == "both"]
+            chosen: dict[str, Choice] = {one.id: "both" for one in of_menu}
+            items = beside(menus[menu].items, theirs.menus[menu].items, of_menu, chosen)
+            menus[menu] = menus[menu].with_items(items)
+    return replace(merged, menus=menus)
