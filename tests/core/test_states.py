@@ -202,6 +202,24 @@ def test_a_removed_menu_that_the_other_edited_or_hung_is_kept_until_it_is_chosen
     assert [one.key for one in merged(base, hung, without).conflicts] == ["menu small"]
 
 
+def test_what_either_may_hang_is_not_gone_before_it_is_chosen() -> None:
+    """One hangs a menu in a place where the other hangs another, having removed it: told whichever of them asks."""
+    base = state(a="x", b="y", small="z")
+
+    def hanging(menu: str, *menus: str) -> Contents:
+        kept = {key: base.menus[key] for key in menus}
+        return Contents(arrangement=base.arrangement.hanging({("header", "desktop"): menu}), menus=kept)
+
+    ours, theirs = hanging("small", "a", "b", "small"), hanging("b", "a", "b")
+    for one, other in ((ours, theirs), (theirs, ours)):
+        result = merged(base, one, other)
+        assert {met.key for met in result.conflicts} == {"place header desktop", "menu small"}
+        assert "small" in result.contents.menus
+        chosen = "ours" if one is theirs else "theirs"
+        settled = merged(base, one, other, choices={"place header desktop": chosen})
+        assert (settled.conflicts, "small" in settled.contents.menus) == ((), False)
+
+
 def test_site_documents_merge_with_their_pages_particulars_and_looks() -> None:
     base = site({("header", "desktop"): "main"}, {})
     ours = base.model_copy(update={"site": base.site.model_copy(update={"name": "Ours"})})

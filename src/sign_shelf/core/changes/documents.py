@@ -7,7 +7,7 @@ from pydantic import JsonValue
 
 from sign_shelf.core.changes.arrangement import known_fields, look_fields, place_fields
 from sign_shelf.core.changes.fields import FieldName, merge_fields
-from sign_shelf.core.changes.merging import TEMPLATE, Conflicts, StateConflict, merge_menus, on_template
+from sign_shelf.core.changes.merging import TEMPLATE, Conflicts, StateConflict, may_hang, merge_menus, on_template
 from sign_shelf.core.compare.sites import own_look
 from sign_shelf.core.look import PLAIN_LOOK
 from sign_shelf.core.model.documents import read
@@ -29,7 +29,8 @@ def merge_sites(base: SiteDocument, ours: SiteDocument, theirs: SiteDocument) ->
     fields = merge_fields(was, mine, other, {}, conflicts.note)
     template = read(Template, fields[TEMPLATE])
     fields = on_template(fields, was, mine, other, template, {}, conflicts.note)
-    used = {str(value) for name, value in fields.items() if name[0] == "place" and value is not None}
+    used: set[str | None] = {str(value) for name, value in fields.items() if name[0] == "place" and value is not None}
+    used |= may_hang(was, mine, other, {})
     menus = merge_menus(base.menus, ours.menus, theirs.menus, used, {}, conflicts.note)
     fields = {name: value for name, value in fields.items() if name[0] != "archived" or name[1] in menus}
     site = read(

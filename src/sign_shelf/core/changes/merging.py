@@ -72,9 +72,19 @@ def merge_states(
     template = templates(TemplateVersion.model_validate(fields[TEMPLATE]))
     fields = on_template(fields, was, mine, other, template, chosen, conflicts.note)
     arrangement = arrangement_of(fields)
-    used = {one.menu for one in arrangement.placements}
+    used = {one.menu for one in arrangement.placements} | may_hang(was, mine, other, chosen)
     menus = merge_menus(base.menus, ours.menus, theirs.menus, used, chosen, conflicts.note)
     return Merged(contents=Contents(arrangement=arrangement, menus=menus), conflicts=conflicts.told(chosen))
+
+
+def may_hang(was: Fields, mine: Fields, other: Fields, choices: Choices) -> set[str | None]:
+    """What either side hung where they do not agree and nobody chose yet: whichever is chosen finds its menu there."""
+    met = [
+        name for name in {*mine, *other}
+        if name[0] == "place" and said(name) not in choices and mine.get(name) != other.get(name)
+        and (name in was, was.get(name)) not in ((name in side, side.get(name)) for side in (mine, other))
+    ]  # fmt: skip
+    return {str(side[name]) for side in (mine, other) for name in met if side.get(name) is not None}
 
 
 TEMPLATE = ("template",)
