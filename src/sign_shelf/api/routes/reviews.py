@@ -244,10 +244,11 @@ async def all_open(database: Db, person: Someone) -> list[OpenChangeOut]:
 @router.get("/{change}")
 async def one(change: UUID, database: Db, person: Someone, now: Now) -> OneChangeOut:
     async with database.transaction() as session:
+        # Before what it did: one that ends in between is told as under way, and looked at again soon.
+        on_its_way = await releases.any_under_way(session, change)
         found = await review.one_change(session, person, change)
         remarked = await review.remarks(session, found)
         links = await sign_off.of_change(session, found)
-        on_its_way = await releases.any_under_way(session, change)
     parts = []
     for at, (site, part) in enumerate(found.parts):
         does = await done_to(database, site, found.row, part, now) if at < MOST_TOLD else None
