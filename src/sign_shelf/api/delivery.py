@@ -17,7 +17,6 @@ from time import time
 from typing import cast, get_args
 from urllib.parse import parse_qsl
 
-import structlog
 from cachetools import LRUCache
 from pydantic import SecretStr
 from starlette.datastructures import Headers
@@ -35,9 +34,8 @@ from sign_shelf.core.protocol.delivery import holds_until, menu_html, menu_json
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.moments import Moments
 from sign_shelf.store import live
-from sign_shelf.store.database import Database, DatabaseAway
-
-log = structlog.get_logger()
+from sign_shelf.store.database import Database
+from sign_shelf.store.listening import listening
 
 PREFIX = "/live/"
 KEPT_BYTES = 64 * 1024 * 1024
@@ -271,26 +269,16 @@ class Delivery:
     async def watching(self, database: Database) -> AsyncIterator[None]:
         """Answers from this database, and listens to it for as long as this lasts."""
         self.database = database
-        task = asyncio.create_task(self._listen())
-        try:
+        async with listening(self._address, "live_site", self._heard, self._deaf):
             yield
-        finally:
-            task.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await task
 
-    async def _listen(self) -> None:
-        while True:
-            try:
-                async for site in live.changed_sites(self._address):
-                    self._forget(site)
-                    self.listening = True
-            except DatabaseAway as away:
-                log.warning("nobody_listens_for_live_sites", says=str(away))
-            finally:
-                self.listening = False
-                self._forget()
-            await asyncio.sleep(1)
+    def _heard(self, site: str) -> None:
+        self._forget(site)
+        self.listening = True
+
+    def _deaf(self) -> None:
+        self.listening = False
+        self._forget()
 
     def _forget(self, site: str = "") -> None:
         """What is kept of the site, or of all."""

@@ -7,14 +7,10 @@ from collections import Counter
 from collections.abc import AsyncIterator, Iterator
 from uuid import UUID
 
-import structlog
 from pydantic import SecretStr
 
 from sign_shelf.core.errors import Busy
-from sign_shelf.store.database import DatabaseAway
-from sign_shelf.store.listening import told
-
-log = structlog.get_logger()
+from sign_shelf.store.listening import listening
 
 MOST = 400
 MOST_OF_ONE = 12
@@ -72,23 +68,13 @@ class Streams:
     @contextlib.asynccontextmanager
     async def watching(self) -> AsyncIterator[None]:
         self._loop = asyncio.get_running_loop()
-        task = asyncio.create_task(self._listen())
-        try:
+        async with listening(self._address, "change_moved", self._heard, self._deaf):
             yield
-        finally:
-            task.cancel()
-            with contextlib.suppress(asyncio.CancelledError):
-                await task
 
-    async def _listen(self) -> None:
-        while True:
-            try:
-                async for change in told(self._address, "change_moved"):
-                    self.listening = True
-                    self._wake(UUID(change) if change else None)
-            except DatabaseAway as away:
-                log.warning("nobody_listens_for_changes", says=str(away))
-            finally:
-                self.listening = False
-                self._wake()
-            await asyncio.sleep(1)
+    def _heard(self, change: str) -> None:
+        self.listening = True
+        self._wake(UUID(change) if change else None)
+
+    def _deaf(self) -> None:
+        self.listening = False
+        self._wake()

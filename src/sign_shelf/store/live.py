@@ -1,11 +1,9 @@
 """What sites that ask are given."""
 
-from collections.abc import AsyncIterator
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
 
-from pydantic import SecretStr
 from pydantic_core import from_json
 from sqlalchemy import func, text
 from sqlmodel import col, or_, select
@@ -18,7 +16,6 @@ from sign_shelf.core.model.site import Page, Particulars, SiteDocument
 from sign_shelf.core.model.template import Template
 from sign_shelf.store.database import Session
 from sign_shelf.store.keys import KeyKind
-from sign_shelf.store.listening import told
 from sign_shelf.store.tables import SiteKeyRow, SiteRow
 
 
@@ -32,11 +29,6 @@ class Delivered:
     state: str
     inventory: int
     """The version of what is known of its pages."""
-
-
-def changed_sites(address: SecretStr) -> AsyncIterator[str]:
-    """The keys of sites that are given something else from now on (store/listening.py)."""
-    return told(address, "live_site")
 
 
 async def delivered(session: Session, site_key: str, now: datetime) -> Delivered | None:
