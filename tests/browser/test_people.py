@@ -4,9 +4,11 @@ import re
 
 import psycopg
 import pyotp
+from oidc_provider_mock import User, run_server_in_thread
 from playwright.sync_api import Browser, Page, Response, expect
 
 from tests.browser.conftest import World, signed_in
+from tests.running import running
 
 
 def test_ones_password_is_changed_and_other_browsers_are_signed_out(
@@ -153,6 +155,37 @@ def test_who_is_invited_comes_in_works_in_a_team_and_takes_a_second_factor(
     expect(wren.get_by_role("link", name="Wren Astley")).to_be_visible()
     for one in (context, theirs):
         one.close()
+
+
+def test_one_signs_in_by_the_agency_s_own_accounts_and_comes_back_to_where_one_was(
+    browser: Browser, world: World
+) -> None:
+    known = [
+        User(sub="tom", claims={"email": "tom@quillfen.example", "email_verified": True}),
+        User(sub="stranger", claims={"email": "stranger@elsewhere.example", "email_verified": True}),
+    ]
+    with run_server_in_thread(user_claims=known) as provider:
+        issuer = f"http://localhost:{provider.server_port}"
+        with running(world.address, IDENTITY_ISSUER=issuer, IDENTITY_CLIENT="shelf", IDENTITY_SECRET="between us",
+                     IDENTITY_NAME="Quillfen", PROCESSES="1") as shelf:  # fmt: skip
+            context = browser.new_context(base_url=shelf.base)
+            page = context.new_page()
+
+            def by_provider(sub: str) -> None:
+                page.get_by_role("link", name="Sign in with Quillfen").click()
+                page.locator("input[name=sub]").fill(sub)
+                page.locator("form button[type=submit], form input[type=submit]").first.click()
+
+            page.goto("/calendar")
+            by_provider("stranger")
+            expect(page.get_by_role("alert")).to_contain_text("Nobody here has the address stranger@elsewhere.example")
+            page.goto("/calendar")
+            expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
+            expect(page.get_by_role("alert")).to_have_count(0)
+            by_provider("tom")
+            expect(page.get_by_role("heading", name="Calendar", exact=True)).to_be_visible()
+            expect(page.get_by_role("link", name="Tom Arkwright")).to_be_visible()
+            context.close()
 
 
 def test_a_site_s_keys_are_replaced_and_told_once(ines_page: Page) -> None:

@@ -4024,11 +4024,13 @@ export interface components {
         };
         /**
          * ElsewhereOut
-         * @description What the identity provider is called; null where there is none.
+         * @description What the identity provider is called; null where there is none. `refused`: why nobody came in by it just now, told once.
          */
         ElsewhereOut: {
             /** Name */
             name: string | null;
+            /** Refused */
+            refused: string | null;
         };
         /** EmailTarget */
         EmailTarget: {

@@ -20,8 +20,8 @@ export function SignIn() {
     onError: (error) => setWantsCode((wanted) => wanted || isRefused(error, 'second-factor')),
   })
   const [wantsCode, setWantsCode] = useState(false)
-  const elsewhere = useQuery(elsewhereQuery).data?.name
-  const refused = new URLSearchParams(window.location.search).get('refused')
+  const provider = useQuery(elsewhereQuery).data
+  const { name: elsewhere, refused } = provider ?? {}
   return (
     <main className="flex h-full flex-col items-center justify-center px-4">
       <form
@@ -67,7 +67,14 @@ export function SignIn() {
               What it shows now, or one of your spare codes where you have lost it.
             </p>
           ) : (
-            <Told error={signIn.error ?? (refused && !signIn.isSuccess ? new Error(refused) : null)} />
+            <>
+              <Told error={signIn.error} />
+              {refused && !signIn.error && (
+                <p role="alert" className="border-l-4 border-signal bg-signal-ground px-3 py-2 text-body">
+                  {refused}
+                </p>
+              )}
+            </>
           )}
         </div>
         <Button type="submit" tone="go" disabled={signIn.isPending} className="w-full py-2">

@@ -1,10 +1,11 @@
 """Signing in by an identity provider (OpenID Connect). What is kept meanwhile is sealed in a cookie of ten minutes."""
 
+from contextlib import suppress
 from datetime import timedelta
 from typing import Annotated
-from urllib.parse import quote, urlsplit
+from urllib.parse import urlsplit
 
-from fastapi import APIRouter, Query, Request
+from fastapi import APIRouter, Query, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import SecretStr, ValidationError
 
@@ -18,13 +19,16 @@ from sign_shelf.settings import Settings
 
 router = APIRouter(prefix="/api/session/elsewhere", tags=["session"])
 _COOKIE = "sign_shelf_elsewhere"
+_REFUSED = "sign_shelf_refused"
+_PATH = "/api/session/elsewhere"
 _WITHIN_S = 600
 
 
 class ElsewhereOut(Answer):
-    """What the identity provider is called; null where there is none."""
+    """What the identity provider is called; null where there is none. `refused`: why nobody came in by it just now, told once."""
 
     name: str | None
+    refused: str | None
 
 
 def _provider(request: Request, settings: Settings) -> IdentityProvider:
@@ -35,8 +39,13 @@ def _provider(request: Request, settings: Settings) -> IdentityProvider:
 
 
 @router.get("")
-async def elsewhere(settings: Config) -> ElsewhereOut:
-    return ElsewhereOut(name=(settings.identity_name or None) if settings.identity_issuer else None)
+async def elsewhere(request: Request, response: Response, settings: Config, database: Db) -> ElsewhereOut:
+    refused = None
+    if _REFUSED in request.cookies:
+        response.delete_cookie(_REFUSED, path=_PATH)
+        with suppress(Refusal):
+            refused = database.seals.open(request.cookies[_REFUSED]).get_secret_value()
+    return ElsewhereOut(name=(settings.identity_name or None) if settings.identity_issuer else None, refused=refused)
 
 
 @router.get("/begin", include_in_schema=False)
@@ -46,12 +55,12 @@ async def begin(
     try:
         address, kept = await _provider(request, settings).asked(_own(back))
     except Refusal as refused:
-        return _refused(refused)
+        return _refused(refused, database)
     answer = RedirectResponse(address, status_code=303)
     sealed = database.seals.seal(SecretStr(kept.model_dump_json()))
     answer.set_cookie(
         _COOKIE, sealed, max_age=_WITHIN_S, httponly=True, samesite="lax", secure=is_secure(request, settings),
-        path="/api/session/elsewhere",
+        path=_PATH,
     )  # fmt: skip
     return answer
 
@@ -72,11 +81,11 @@ async def end(
             database, found, asked=asked, now=now, lasts=timedelta(days=settings.session_days)
         )
     except Refusal as refused:
-        answer = _refused(refused)
+        answer = _refused(refused, database)
     else:
         answer = RedirectResponse(kept.back, status_code=303)
         keep_signed_in(answer, signed, request, settings)
-    answer.delete_cookie(_COOKIE, path="/api/session/elsewhere")
+    answer.delete_cookie(_COOKIE, path=_PATH)
     return answer
 
 
@@ -95,6 +104,9 @@ def _own(back: str) -> str:
     return back if ours else "/"
 
 
-def _refused(refused: Refusal) -> RedirectResponse:
-    says = f"{refused.says} {refused.remedy or ''}".strip()
-    return RedirectResponse(f"/?refused={quote(says)}", status_code=303)
+def _refused(refused: Refusal, database: Db) -> RedirectResponse:
+    """Back to the sign-in, which tells why. Sealed, as what stands in an address could be anybody's words."""
+    answer = RedirectResponse("/", status_code=303)
+    sealed = database.seals.seal(SecretStr(f"{refused.says} {refused.remedy or ''}".strip()))
+    answer.set_cookie(_REFUSED, sealed, max_age=_WITHIN_S, httponly=True, samesite="lax", path=_PATH)
+    return answer
