@@ -73,6 +73,10 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
         page.goto(f"/sites/vesper?in=live&at={at}")
         drawn = page.frame_locator('iframe[title^="The page"]')
         expect(drawn.get_by_text(title)).to_have_count(there)
+        says = f"{title} goes live" if there else "nothing that is scheduled changes what hangs here"
+        expect(page.get_by_role("status").filter(has_text=says)).to_be_visible()
+    page.goto("/findings?at=2027-03-28T03:01")
+    expect(page.get_by_role("region", name="Comes until then")).to_contain_text(title)
     page.get_by_role("link", name="Calendar").click()
     lane = page.get_by_role("region", name="Lanes").get_by_role("region", name="Vesper Quay Festival")
     block = lane.get_by_role("button", name=re.compile(f"^{title}"))

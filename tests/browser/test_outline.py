@@ -156,10 +156,15 @@ def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str, wo
     ines_page.keyboard.type(" rides")
     dialog = ines_page.get_by_role("dialog", name="Two edits meet")
     expect(dialog.get_by_text("Sunday steam trains").first).to_be_visible()
+    # Whose edit it met hears of it while it is not settled.
+    meets = tom_page.get_by_role("status", name="Edits of yours that others met")
+    expect(meets).to_contain_text("Ines Calder is choosing")
+    expect(meets).to_contain_text("Sunday steam rides")
     dialog.get_by_role("radio", name=re.compile("by Tom Arkwright")).check()
     dialog.get_by_role("button", name="Save this").click()
     expect(dialog).to_have_count(0)
     expect(ines_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(meets).to_have_count(0)
     assert "1.1 Sunday steam trains" in lines(ines_page)
 
 

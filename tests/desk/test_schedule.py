@@ -425,6 +425,13 @@ async def test_the_lens_shows_what_is_scheduled_at_every_moment_to_come(
         assert [title for title in titles if f"{title} line" in page] == found
         assert [title for title in titles if f"{title} line" in findings] == found, "each leads nowhere yet"
         assert sign["count"] == before + len(found)
+        if view == "live":
+            ahead = (await as_tom.get(f"/api/findings/ahead?{query}")).json()
+            (line,) = [one["line"] for one in ahead["lines"] if "labels of header" in one["line"]["cause"]]
+            assert line["entries"] == 1 + len(found), "what comes has no label in Dutch"
+            assert sum(ahead["counts"].values()) == len(ahead["lines"])
+            then = (await as_tom.get(f"{SITE}/hanging-then?{query}")).json()
+            assert ("Summer goes live" == then["says"]) == bool(found)
         return found
 
     before = len(await every_label(as_tom))

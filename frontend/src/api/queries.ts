@@ -206,6 +206,30 @@ export const causesQuery = (shown: 'open' | 'waived' | 'gone', site: string | un
     },
   })
 
+/** What will be found at the lens's moment. */
+export const findingsAheadQuery = (site: string | undefined, lens: Lens) =>
+  queryOptions({
+    queryKey: keys.shelf('findings', 'ahead', site ?? '', lens.at ?? ''),
+    queryFn: ({ signal }) =>
+      answered(client.GET('/api/findings/ahead', { params: { query: { site, at: lens.at } }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: lens.at !== undefined,
+  })
+
+/** What hangs where at the lens's moment. */
+export const hangingThenQuery = (site: string, lens: Lens) =>
+  queryOptions({
+    queryKey: keys.site(site, 'hanging then', lens.at ?? '', lens.in ?? ''),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/sites/{site}/hanging-then', {
+          params: { path: { site }, query: point(lens) },
+          signal,
+        }),
+      ),
+    enabled: lens.at !== undefined,
+  })
+
 /** How much is found at each site, by its key. */
 export const findingCountsQuery = queryOptions({
   queryKey: keys.shelf('findings', 'counts'),

@@ -590,6 +590,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/findings/ahead": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Ahead
+         * @description What will be found at the lens's moment, with what is approved and scheduled until then; what comes by then first.
+         */
+        get: operations["ahead_api_findings_ahead_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/findings/care": {
         parameters: {
             query?: never;
@@ -1927,6 +1947,26 @@ export interface paths {
          * @description What would go live if the change were put live now: whose edits, where and for whom, and what stands against it.
          */
         get: operations["goes_api_sites__site__going_out_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/hanging-then": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Hanging Then
+         * @description What hangs where at the lens's moment, by what is approved and scheduled; with the change that one looks in on top.
+         */
+        get: operations["hanging_then_api_sites__site__hanging_then_get"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4311,6 +4351,17 @@ export interface components {
             /** Unchecked */
             unchecked: number;
         };
+        /** FindingsThenOut */
+        FindingsThenOut: {
+            /** Counts */
+            counts: {
+                [key: string]: number;
+            };
+            /** Lines */
+            lines: components["schemas"]["FoundThenOut"][];
+            /** More */
+            more: number;
+        };
         /** FitsOut */
         FitsOut: {
             /** Because */
@@ -4453,6 +4504,18 @@ export interface components {
             key: string;
             /** Name */
             name: string;
+        };
+        /**
+         * FoundThenOut
+         * @description `becomes`: whether it is not there now and comes, is there and goes, or stays.
+         */
+        FoundThenOut: {
+            /**
+             * Becomes
+             * @enum {string}
+             */
+            becomes: "comes" | "stays" | "goes";
+            line: components["schemas"]["LineOut"];
         };
         /**
          * FreezeBody
@@ -5368,6 +5431,31 @@ export interface components {
             rows: components["schemas"]["SeenRow"][];
             /** Warnings */
             warnings: components["schemas"]["WarnedOut"][];
+        };
+        /** MeetsIn */
+        MeetsIn: {
+            /**
+             * Field
+             * @default
+             */
+            field?: string;
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
+        };
+        /** MeetsOut */
+        MeetsOut: {
+            /** Field */
+            field: string;
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
         };
         /** MendBody */
         MendBody: {
@@ -7351,6 +7439,8 @@ export interface components {
         SomebodyOut: {
             /** Item */
             item: string;
+            /** Meets */
+            meets: components["schemas"]["MeetsOut"][];
             /** Menu */
             menu: string;
             /** Name */
@@ -7703,6 +7793,20 @@ export interface components {
             values?: (string | number)[];
         };
         /**
+         * ThenOut
+         * @description What hangs where at a moment to come. `says` None where nothing that is scheduled has changed the site by then.
+         */
+        ThenOut: {
+            /** Cells */
+            cells: components["schemas"]["Cell"][];
+            /** Names */
+            names: {
+                [key: string]: string;
+            };
+            /** Says */
+            says: string | null;
+        };
+        /**
          * ThereOut
          * @description What each event `there` of the stream says. `heads` name what the change wants at each site: where one is another than before,
          *     somebody saved.
@@ -7959,7 +8063,8 @@ export interface components {
         };
         /**
          * WhereBody
-         * @description `page` is chosen by the page. Where it is on no menu, or on no line, these are empty.
+         * @description `page` is chosen by the page. Where it is on no menu, or on no line, these are empty. `meets`: what the person is asked to choose
+         *     about, where what they typed met what somebody saved.
          */
         WhereBody: {
             /**
@@ -7967,6 +8072,11 @@ export interface components {
              * @default
              */
             item?: string;
+            /**
+             * Meets
+             * @default []
+             */
+            meets?: components["schemas"]["MeetsIn"][];
             /**
              * Menu
              * @default
@@ -8977,6 +9087,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingsOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    ahead_api_findings_ahead_get: {
+        parameters: {
+            query?: {
+                site?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingsThenOut"];
                 };
             };
             503: components["responses"]["NotNow"];
@@ -11051,6 +11195,43 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["GoingOutPage"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    hanging_then_api_sites__site__hanging_then_get: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description A language (BCP 47). */
+                language?: string | null;
+                audience?: string | null;
+                /** @description A JSON object; over the audience's. */
+                facts?: string | null;
+                /** @description The moment on the site's clock; now if absent. */
+                at?: string | null;
+                /** @description The page the visitor is on. */
+                page?: string | null;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThenOut"];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -16,7 +16,14 @@ interface Where {
   site?: string
   menu?: string
   item?: string
+  /** What one is asked to choose about: what was typed here met what somebody saved. */
+  meets?: readonly Meets[]
 }
+
+type Meets = Schemas['MeetsOut']
+/** As many as are told to others at once. */
+const MOST_MEETS = 20
+const NOTHING: readonly Meets[] = []
 
 const NOBODY: readonly Somebody[] = []
 
@@ -33,7 +40,7 @@ function useVisible(): boolean {
 /** The others in the change, each page of theirs. While this page is in sight, and the change is named. */
 export function useThere(
   change: string | undefined,
-  { site = '', menu = '', item = '' }: Where,
+  { site = '', menu = '', item = '', meets = NOTHING }: Where,
 ): readonly Somebody[] {
   const queries = useQueryClient()
   const visible = useVisible()
@@ -73,7 +80,7 @@ export function useThere(
       void client
         .PUT('/api/there/{change}', {
           params: { path: { change: at } },
-          body: { page: PAGE, site, menu, item },
+          body: { page: PAGE, site, menu, item, meets: meets.slice(0, MOST_MEETS) },
         })
         .catch(() => undefined)
     const begun = window.setTimeout(say, first.current ? 0 : REST_MS)
@@ -83,7 +90,7 @@ export function useThere(
       window.clearTimeout(begun)
       window.clearInterval(again)
     }
-  }, [at, site, menu, item])
+  }, [at, site, menu, item, meets])
   return people
 }
 

@@ -129,6 +129,12 @@ def _cell(document: SiteDocument, location: Location, device: Device) -> Cell:
     )
 
 
+def cells(board: Board) -> list[Cell]:
+    """What hangs in each location on each device."""
+    document = board.document()
+    return [_cell(document, location, device) for location in board.template.locations for device in DEVICES[::-1]]
+
+
 def menu_line(board: Board, key: str, menu: MenuOnShelf, language: str) -> MenuLine:
     return MenuLine(
         key=key,
@@ -189,7 +195,7 @@ def site_page(board: Board, *, pages: int, steps: list[ReleaseStepRow], keys: li
             )
             for location in board.template.locations
         ],
-        cells=[_cell(document, location, device) for location in board.template.locations for device in DEVICES[::-1]],
+        cells=cells(board),
         menus=[menu_line(board, key, menu, language) for key, menu in board.menus.items()],
         release=release_out(board.release, steps, board.site.key, board.site.base) if board.release else None,
     )

@@ -1,6 +1,7 @@
 """Who is in a change with one: each page says where it is, and hears where the others are."""
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -15,6 +16,16 @@ HEARD_WITHIN = timedelta(seconds=50)
 
 
 @dataclass(frozen=True)
+class Meets:
+    """An edit of somebody's that met another's: of the entry that is called so, in this field of it. In words."""
+
+    title: str
+    field: str
+    ours: str
+    theirs: str
+
+
+@dataclass(frozen=True)
 class Somebody:
     page: UUID
     person: UUID
@@ -22,6 +33,8 @@ class Somebody:
     site: str
     menu: str
     item: str
+    meets: tuple[Meets, ...]
+    """What of others' edits they are choosing about just now; `ours` is theirs of whom this is told."""
 
 
 @dataclass(frozen=True)
@@ -32,12 +45,14 @@ class There:
 
 
 async def be_there(
-    database: Database, person: Person, change_id: UUID, *, page: UUID, site: str, menu: str, item: str, now: datetime
-) -> None:
+    database: Database, person: Person, change_id: UUID, *, page: UUID, site: str, menu: str, item: str, now: datetime,
+    meets: Sequence[Meets] = (),
+) -> None:  # fmt: skip
     async with database.transaction() as session:
         await _look(session, person, change_id)
         row = PresenceRow(
-            page=page, person_id=person.id, change_id=change_id, site=site, menu=menu, item=item, at=now
+            page=page, person_id=person.id, change_id=change_id, site=site, menu=menu, item=item,
+            meets=[asdict(one) for one in meets], at=now,
         )  # fmt: skip
         await presence.be_there(session, row)
         await presence.forget(session, now - HEARD_WITHIN)
@@ -54,7 +69,18 @@ async def there(database: Database, person: Person, change_id: UUID, now: dateti
         await _look(session, person, change_id)
         found = await presence.there(session, change_id, now - HEARD_WITHIN)
         return There(
-            tuple(Somebody(row.page, row.person_id, name, row.site, row.menu, row.item) for row, name in found),
+            tuple(
+                Somebody(
+                    row.page,
+                    row.person_id,
+                    name,
+                    row.site,
+                    row.menu,
+                    row.item,
+                    tuple(Meets(**one) for one in row.meets),
+                )
+                for row, name in found
+            ),
             await presence.heads(session, change_id),
         )
 

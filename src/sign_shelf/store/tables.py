@@ -585,6 +585,8 @@ class PresenceRow(Table, table=True):
     site: str
     menu: str
     item: str
+    meets: list[dict[str, Any]] = _json()
+    """What of others' edits they are choosing about just now."""
     at: datetime = _at()
 
 

@@ -15,6 +15,7 @@ import { Others } from '../../parts/Others'
 import { StepButtons } from '../../parts/StepButtons'
 import { clock, when } from '../../parts/times'
 import { useAnythingUnfinished } from '../../parts/unfinished'
+import { TheyMeet } from './TheyMeet'
 import { WhatChanged } from './WhatChanged'
 
 interface Props {
@@ -75,6 +76,7 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
       <Saved save={save} kept={kept} onSettle={onSettle} />
       {merged && <MergeNote {...merged} />}
       <Others people={props.people} />
+      <TheyMeet people={props.people} site={site.key} menu={bench.key} />
       <div className="ml-auto flex flex-wrap items-center gap-2 max-sm:ml-0">
         <LiveState bench={bench} release={live.release} differs={changes.count > 0} />
         <WhatChanged

@@ -282,7 +282,19 @@ export function Editing({ person, trouble, bench, remembered, editable }: Props)
     revealing.current(named)
   }, [named])
   const restsAt = restingAt?.item.id
-  const people = useThere(bench.site.change?.id, { site: site.key, menu: key, item: restsAt })
+  const meets = useMemo(
+    () =>
+      save.status === 'conflict'
+        ? save.conflicts.map(({ title, field, ours, theirs }) => ({
+            title,
+            field: field ?? '',
+            ours,
+            theirs,
+          }))
+        : undefined,
+    [save],
+  )
+  const people = useThere(bench.site.change?.id, { site: site.key, menu: key, item: restsAt, meets })
   const onLines = useOnLines(people, site.key, key)
   useEffect(() => {
     if (!painted || !restsAt || noted.current === restsAt) return

@@ -1,10 +1,9 @@
 import { type KeyboardEvent, type ReactNode, useRef } from 'react'
 import { written } from '../../parts/days'
-import { Mark, type MarkKind } from '../../parts/Mark'
+import { Mark } from '../../parts/Mark'
 import { ago } from '../../parts/times'
-import { called, type Line, nameOf, type Severity, where } from './kinds'
+import { called, type Line, MARKS, nameOf, where } from './kinds'
 
-const MARKS: Record<Severity, MarkKind> = { stop: 'stop', warn: 'waiting', note: 'open' }
 /** Entries that are drawn one by one; more are a number. */
 const DRAWN = 8
 

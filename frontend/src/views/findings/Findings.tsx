@@ -6,6 +6,7 @@ import { useAnew } from '../../api/keys'
 import { causesQuery, sessionQuery, sitesQuery } from '../../api/queries'
 import { type FindingsAt, readFindings } from '../../app/findings'
 import { readLens } from '../../lens/lens'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Empty } from '../../parts/Empty'
@@ -16,6 +17,7 @@ import { when } from '../../parts/times'
 import { useMedia } from '../../parts/useMedia'
 import { Waiting } from '../../parts/Waiting'
 import { Words } from '../../parts/Words'
+import { Ahead } from './Ahead'
 import { CauseLines } from './CauseLines'
 import { FAMILIES, type Line, nameOf, SEVERITIES, type Severity } from './kinds'
 import { OneCause } from './OneCause'
@@ -27,6 +29,7 @@ type Shown = (typeof SHOWN)[number]
 export function Findings() {
   const [shown, setShown] = useState<Shown>('open')
   const { site = '', code, cause } = readFindings(useSearch({ strict: false }))
+  const lens = useLens()
   const navigate = useNavigate()
   const [family, setFamily] = useState('')
   const [owner, setOwner] = useState('')
@@ -59,18 +62,22 @@ export function Findings() {
           </Link>
         </PageHead>
         <div className="mb-2 flex flex-wrap items-baseline gap-x-3 gap-y-1 text-small text-ink-2 print:hidden">
-          {SEVERITIES.map((one) => (
-            <button
-              key={one.severity}
-              type="button"
-              aria-pressed={severity === one.severity}
-              onClick={() => setSeverity(severity === one.severity ? null : one.severity)}
-              className="min-h-6 rounded-sign border border-edge bg-plate px-2 text-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-paper"
-            >
-              <b>{found.data?.counts[one.severity] ?? 0}</b> {one.says}
-            </button>
-          ))}
-          <Narrowing says="of" none="any kind" value={family} options={FAMILIES} onChoose={setFamily} />
+          {!lens.at && (
+            <>
+              {SEVERITIES.map((one) => (
+                <button
+                  key={one.severity}
+                  type="button"
+                  aria-pressed={severity === one.severity}
+                  onClick={() => setSeverity(severity === one.severity ? null : one.severity)}
+                  className="min-h-6 rounded-sign border border-edge bg-plate px-2 text-ink aria-pressed:border-ink aria-pressed:bg-ink aria-pressed:text-paper"
+                >
+                  <b>{found.data?.counts[one.severity] ?? 0}</b> {one.says}
+                </button>
+              ))}
+              <Narrowing says="of" none="any kind" value={family} options={FAMILIES} onChoose={setFamily} />
+            </>
+          )}
           <Narrowing
             says="at"
             none="any site"
@@ -78,27 +85,33 @@ export function Findings() {
             options={sites.map((one) => [one.key, one.name] as const)}
             onChoose={(next) => at({ site: next || undefined })}
           />
-          <Narrowing
-            says="given to"
-            none="anybody"
-            value={owner}
-            options={[...(me && !owners.includes(me.name) ? [me.name] : []), ...owners, 'nobody']}
-            onChoose={setOwner}
-          />
-          <Words
-            name="Which are shown"
-            value={shown}
-            options={SHOWN}
-            onChoose={(next) => {
-              setShown(next)
-              choose(null)
-            }}
-            dotted
-          />
+          {!lens.at && (
+            <>
+              <Narrowing
+                says="given to"
+                none="anybody"
+                value={owner}
+                options={[...(me && !owners.includes(me.name) ? [me.name] : []), ...owners, 'nobody']}
+                onChoose={setOwner}
+              />
+              <Words
+                name="Which are shown"
+                value={shown}
+                options={SHOWN}
+                onChoose={(next) => {
+                  setShown(next)
+                  choose(null)
+                }}
+                dotted
+              />
+            </>
+          )}
         </div>
         <Trouble query={found} />
       </div>
-      {found.data ? (
+      {lens.at ? (
+        <Ahead site={site || undefined} />
+      ) : found.data ? (
         <CauseLines
           lines={listed}
           more={found.data.more}
@@ -111,7 +124,7 @@ export function Findings() {
       ) : (
         !found.error && <Waiting />
       )}
-      {!narrow && (
+      {!narrow && !lens.at && (
         <aside aria-label="The finding" className="min-h-0 overflow-auto border-l border-hair pb-4 pl-5">
           {detail ??
             (listed.length > 0 && shown !== 'gone' && (

@@ -1,4 +1,5 @@
 import type { Schemas } from '../../api/client'
+import type { MarkKind } from '../../parts/Mark'
 
 export type Line = Schemas['LineOut']
 export type Severity = Line['severity']
@@ -34,6 +35,8 @@ const CALLED: Record<string, string> = {
 export const called = (code: string): string =>
   CALLED[code] ??
   code.replace(/^(link|page|address|host|badge|rule|time|window|menu|label)-/, '').replaceAll('-', ' ')
+
+export const MARKS: Record<Severity, MarkKind> = { stop: 'stop', warn: 'waiting', note: 'open' }
 
 export const SEVERITIES: readonly { severity: Severity; says: string }[] = [
   { severity: 'stop', says: 'stop a release' },

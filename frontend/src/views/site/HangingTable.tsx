@@ -11,15 +11,17 @@ import {
   useSensor,
   useSensors,
 } from '@dnd-kit/core'
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import { type ReactNode, useState } from 'react'
 import { answered, client, newKey, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
+import { hangingThenQuery } from '../../api/queries'
 import { DEVICES, type Device } from '../../lens/lens'
 import { useLens } from '../../lens/useLens'
 import { Mark } from '../../parts/Mark'
 import { Menu, MenuAct, MenuLine } from '../../parts/Menu'
+import { reading } from '../../parts/readings'
 import { Told } from '../../parts/Told'
 
 type Site = Schemas['SitePage']
@@ -99,6 +101,7 @@ interface Props {
 export function HangingTable({ site, editable, more, tray }: Props) {
   const lens = useLens()
   const acts = useActs(site.key)
+  const then = useQuery(hangingThenQuery(site.key, lens))
   const [dragged, setDragged] = useState<string | null>(null)
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }))
   const dropped = ({ active, over }: DragEndEvent) => {
@@ -123,6 +126,13 @@ export function HangingTable({ site, editable, more, tray }: Props) {
       accessibility={spokenFor(site)}
     >
       <Told error={acts.error} />
+      {then.data && (
+        <p role="status" className="text-small text-dusk">
+          {then.data.says
+            ? `At ${reading(lens.at ?? '')}: ${then.data.says}. What hangs otherwise then stands beneath.`
+            : `Until ${reading(lens.at ?? '')} nothing that is scheduled changes what hangs here.`}
+        </p>
+      )}
       <table className="stacks w-full table-fixed border-separate border-spacing-x-1.5 border-spacing-y-1.5 text-left">
         <caption className="sr-only">Which menu hangs in which place on which device</caption>
         <thead>
@@ -164,6 +174,7 @@ export function HangingTable({ site, editable, more, tray }: Props) {
                         onAct={(act) => acts.mutate({ cell, act })}
                       />
                     )}
+                    {cell && then.data && <Then site={site} cell={cell} then={then.data} />}
                   </td>
                 )
               })}
@@ -173,6 +184,21 @@ export function HangingTable({ site, editable, more, tray }: Props) {
       </table>
       {tray}
     </DndContext>
+  )
+}
+
+/** What hangs in the cell at the lens's moment, where that is something else than now. */
+function Then({ site, cell, then }: { site: Site; cell: Cell; then: Schemas['ThenOut'] }) {
+  const comes = then.cells.find((one) => one.location === cell.location && one.device === cell.device)
+  const named = (key: string | null) =>
+    then.names[key ?? ''] ?? site.menus.find((one) => one.key === key)?.name
+  if (!comes)
+    return <span className="block px-2 text-note text-dusk">then: not on the template any more</span>
+  if (comes.menu === cell.menu && comes.placement === cell.placement) return null
+  return (
+    <span className="block px-2 text-note text-dusk">
+      then: {comes.menu ? named(comes.menu) : comes.placement === 'none' ? 'none' : 'nothing hangs'}
+    </span>
   )
 }
 

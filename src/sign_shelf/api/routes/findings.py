@@ -8,13 +8,14 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.text import Day
 from sign_shelf.core.checks import CODES, FAMILY_OF, Finding, Severity
 from sign_shelf.core.checks.check import Family
 from sign_shelf.core.checks.mending import How, Mend
 from sign_shelf.core.links import Verdict
-from sign_shelf.desk import checking, findings, mend
+from sign_shelf.desk import checking, findings, findings_ahead, mend
 
 router = APIRouter(prefix="/api/findings", tags=["findings"])
 
@@ -215,6 +216,34 @@ async def all_lines(
         links=LinksOut(addresses=links.addresses, due=links.due, asked_at=links.asked_at),
         unchecked=links.unchecked,
     )
+
+
+class FoundThenOut(Answer):
+    """`becomes`: whether it is not there now and comes, is there and goes, or stays."""
+
+    line: LineOut
+    becomes: findings_ahead.Becomes
+
+
+class FindingsThenOut(Answer):
+    lines: list[FoundThenOut]
+    more: int
+    """Lines that are not told here."""
+    counts: dict[findings_ahead.Becomes, int]
+
+
+@router.get("/ahead")
+async def ahead(
+    database: Db, person: Someone, now: Now, seen: Seen, site: Annotated[str | None, Query(max_length=200)] = None
+) -> FindingsThenOut:
+    """What will be found at the lens's moment, with what is approved and scheduled until then; what comes by then first."""
+    told = await findings_ahead.ahead(database, person, when=seen.when(now), site=site, now=now)
+    counts: dict[findings_ahead.Becomes, int] = {"comes": 0, "stays": 0, "goes": 0}
+    for one in told:
+        counts[one.becomes] += 1
+    today = now.date().isoformat()
+    lines = [FoundThenOut(line=_line(one.line, today), becomes=one.becomes) for one in told[:MOST]]
+    return FindingsThenOut(lines=lines, more=max(0, len(told) - MOST), counts=counts)
 
 
 @router.get("/counts")

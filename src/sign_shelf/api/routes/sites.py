@@ -9,14 +9,15 @@ from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
-from sign_shelf.api.models import Answer, PageOut, SitePage
+from sign_shelf.api.lens import Seen
+from sign_shelf.api.models import Answer, Cell, PageOut, SitePage
 from sign_shelf.core.formats.whole_site import site_to_csv, site_to_print
 from sign_shelf.desk import take_back
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.desk.ready import ready
 from sign_shelf.desk.take_back import MenuEdits
-from sign_shelf.store import keys, releases, sites
+from sign_shelf.store import foretold, keys, releases, sites
 from sign_shelf.store.database import Session
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["sites"])
@@ -38,6 +39,15 @@ class TakeBackKeys(BaseModel):
     keys: list[str] = Field(max_length=500)
 
 
+class ThenOut(Answer):
+    """What hangs where at a moment to come. `says` None where nothing that is scheduled has changed the site by then."""
+
+    says: str | None
+    cells: list[Cell]
+    names: dict[str, str]
+    """What the menus are called then, by their keys."""
+
+
 async def whole_site_page(session: Session, found: Board, now: datetime) -> SitePage:
     pages = await sites.count_pages(session, found.site.id)
     steps = await releases.steps_of(session, found.release.id) if found.release else []
@@ -51,6 +61,17 @@ async def whole_site_page(session: Session, found: Board, now: datetime) -> Site
 async def site(site: str, database: Db, person: Someone, view: In, now: Now) -> SitePage:
     async with database.transaction() as session:
         return await whole_site_page(session, await board(session, person, site, view), now)
+
+
+@router.get("/hanging-then")
+async def hanging_then(site: str, database: Db, person: Someone, view: In, now: Now, seen: Seen) -> ThenOut:
+    """What hangs where at the lens's moment, by what is approved and scheduled; with the change that one looks in on top."""
+    async with database.transaction() as session:
+        found = await board(session, person, site, view, seen.when(now))
+        moment = seen.when(now)(found.site)
+        coming = [one for one in await foretold.at_site(session, found.site.id) if moment and one.at <= moment]
+    names = {key: menu.document.name for key, menu in found.menus.items()}
+    return ThenOut(says=coming[-1].says if coming else None, cells=views.cells(found), names=names)
 
 
 _PRINTED = "sandbox allow-modals; default-src 'none'; style-src 'unsafe-inline'"

@@ -24,17 +24,33 @@ _TOGETHER_S = 0.1
 """What happens within it is told once."""
 
 
+class MeetsIn(BaseModel):
+    title: str = Field(max_length=500)
+    field: str = Field(default="", max_length=100)
+    ours: str = Field(max_length=2_000)
+    theirs: str = Field(max_length=2_000)
+
+
 class WhereBody(BaseModel):
-    """`page` is chosen by the page. Where it is on no menu, or on no line, these are empty."""
+    """`page` is chosen by the page. Where it is on no menu, or on no line, these are empty. `meets`: what the person is asked to choose
+    about, where what they typed met what somebody saved."""
 
     page: UUID
     site: str = Field(default="", max_length=200)
     menu: str = Field(default="", max_length=200)
     item: str = Field(default="", max_length=200)
+    meets: list[MeetsIn] = Field(default=[], max_length=20)
 
 
 class PageBody(BaseModel):
     page: UUID
+
+
+class MeetsOut(Answer):
+    title: str
+    field: str
+    ours: str
+    theirs: str
 
 
 class SomebodyOut(Answer):
@@ -44,6 +60,7 @@ class SomebodyOut(Answer):
     site: str
     menu: str
     item: str
+    meets: list[MeetsOut]
 
 
 class ThereOut(Answer):
@@ -58,8 +75,9 @@ class ThereOut(Answer):
 async def be_there(change: UUID, body: WhereBody, database: Db, person: Someone, now: Now) -> None:
     """Said again every 20 seconds while the page is open."""
     await there.be_there(
-        database, person, change, page=body.page, site=body.site, menu=body.menu, item=body.item, now=now
-    )
+        database, person, change, page=body.page, site=body.site, menu=body.menu, item=body.item, now=now,
+        meets=[there.Meets(**one.model_dump()) for one in body.meets],
+    )  # fmt: skip
 
 
 @router.post("/{change}/gone", status_code=204)
