@@ -88,6 +88,31 @@ def _s(seconds: float) -> str:
     return f"{seconds:.1f} s"
 
 
+def _sweep(client: httpx.Client) -> Iterator[Row]:
+    """Entries of all menus found by a query, and what would come of each, as it is worked out."""
+
+    def found(query: str) -> int:
+        answer = client.get("/api/sweeps", params={"query": query})
+        assert answer.status_code == 200, answer.text
+        return int(answer.json()["entries"])
+
+    told = []
+    for query in ("label:contact", 'label:~"^(contact|about)"', "target:pending", "finding:any kind:link", "place:header kind:heading"):
+        told.append(f"{query} {_ms(lambda query=query: found(query), 5):.0f} ms ({found(query)})")  # type: ignore[misc]
+    yield "sweep: entries found by a query", SIZE, "; ".join(told), "", "< 300 ms"
+    body = {"query": "label:contact", "making": {"do": "look", "emphasis": "strong"}}
+    began = perf_counter()
+    with client.stream("POST", "/api/sweeps/preview", json=body) as answer:
+        lines = answer.iter_lines()
+        next(lines)
+        first = perf_counter() - began
+        rest = sum(1 for _ in lines)
+    yield (
+        "sweep: what would come of each, streamed", f"{rest + 1} entries",
+        f"the first after {first * 1_000:.0f} ms, all in {_s(perf_counter() - began)}", "", "",
+    )  # fmt: skip
+
+
 def _in_psql(address: str, person: UUID) -> float:
     """Milliseconds that psql says the shelf's one query takes."""
     looked_in = "ARRAY[" + ", ".join(f"'{one}'" for one in LOOKED_IN) + "]"
@@ -127,6 +152,7 @@ def _answers(client: httpx.Client, address: str, person: UUID) -> Iterator[Row]:
         f"{_ms(lambda: client.get('/api/search', params={'words': f'{keys[7]} header'})):.0f} ms", "", "",
     )  # fmt: skip
     assert found["entries"] or found["menus"], found
+    yield from _sweep(client)
     yield _bench(client, keys[100], "181 pages")
     with psycopg.connect(address, autocommit=True) as growing:
         growing.execute(

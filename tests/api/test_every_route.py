@@ -30,6 +30,7 @@ BY_LINK = {("get", "/api/invitations/{token}")}
 """What answers to whoever has the link, and to others that there is nothing."""
 WITHOUT_RIGHTS = {
     ("post", "/api/outline"),
+    ("post", "/api/sweeps/preview"),
     ("post", "/api/templates/try"),
     ("post", "/api/sites/{site}/looks/{location}/try"),
     ("post", "/api/sites/{site}/switch/report"),

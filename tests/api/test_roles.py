@@ -355,6 +355,15 @@ async def signed(desk: Desk) -> Request:
     return {"url": f"{SITE}/secret", "json": {"secret": desk.site.places.secret}}
 
 
+SWEEP = {"query": "site:brackwater", "making": {"do": "look", "emphasis": "strong"}}
+
+
+async def swept(desk: Desk) -> Request:
+    return {
+        "url": "/api/sweeps", "json": SWEEP | {"title": "Strong"}, "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 async def cause(desk: Desk) -> dict[str, str]:
     """Something that is found and can be mended at once."""
     lines = (await desk.get("/api/findings"))["lines"]
@@ -588,6 +597,9 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
     ("get", "/api/sites/{site}/hanging-then"): (LOOKERS, plainly(f"{SITE}/hanging-then?at=2027-04-02T12:00")),
     ("get", "/api/findings/cause"): (LOOKERS, found_line),
+    ("get", "/api/sweeps"): (set(ROLES), plainly("/api/sweeps?query=fares")),
+    ("post", "/api/sweeps/preview"): (set(ROLES), plainly("/api/sweeps/preview", json=SWEEP)),
+    ("post", "/api/sweeps"): (DOERS, swept),
     ("get", "/api/findings/ahead"): (set(ROLES), plainly("/api/findings/ahead?at=2027-04-02T12:00")),
     ("put", "/api/findings/care"): (DOERS, seen_to),
     ("post", "/api/findings/mend"): (DOERS, mended),

@@ -36,6 +36,7 @@ async def test_a_change_is_checked_put_live_and_waited_for(
         made = await as_ines.post("/api/session/tokens", json={"name": "pipeline", "scope": scope, "days": 1})
         return str(made.json()["token"])
 
+    edits = await token("edit")
     looks, puts = await token("look"), await token("put live")
     with running(address, PROCESSES="1") as shelf:
         run = runner(shelf.base, looks)
@@ -52,6 +53,15 @@ async def test_a_change_is_checked_put_live_and_waited_for(
         ):
             code, out, err = run(*words)
             assert (code, out, told in err, len(err.splitlines())) == (2, "", True, 1), err
+        query, to = "target:=/timetables", ("--to", "/fares")
+        code, out, _ = run("sweep", query)
+        assert (code, json.loads(out)["entries"] > 0) == (0, True)
+        code, out, _ = run("sweep", query, *to)
+        assert (code, {one["site"] for one in json.loads(out)}) == (0, {"brackwater"})
+        code, out, err = run("sweep", query, *to, "--title", "By a sweep", token=edits)
+        assert (code, json.loads(out)["sites"]) == (0, ["brackwater"]), err
+        assert "may not" in run("sweep", query, *to, "--title", "By a sweep")[2]
+        assert run("sweep", "label:nobody-has-this")[0] == 1
         assert "Nobody is signed in" in run("check", "brackwater", token="wrong")[2]
         assert "SIGN_SHELF_TOKEN is not set" in run("check", "brackwater", token="")[2]
         code, out, err = run("--in", change, "put-live", "brackwater", "--wait", "60", token=puts)

@@ -431,7 +431,7 @@ async def test_the_lens_shows_what_is_scheduled_at_every_moment_to_come(
             assert line["entries"] == 1 + len(found), "what comes has no label in Dutch"
             assert sum(ahead["counts"].values()) == len(ahead["lines"])
             then = (await as_tom.get(f"{SITE}/hanging-then?{query}")).json()
-            assert ("Summer goes live" == then["says"]) == bool(found)
+            assert (then["says"] == "Summer goes live") == bool(found)
         return found
 
     before = len(await every_label(as_tom))

@@ -206,6 +206,28 @@ export const causesQuery = (shown: 'open' | 'waived' | 'gone', site: string | un
     },
   })
 
+/** Entries of all menus that are live, by a query. */
+export const sweptQuery = (query: string) =>
+  queryOptions({
+    queryKey: keys.shelf('swept', query),
+    queryFn: ({ signal }) => answered(client.GET('/api/sweeps', { params: { query: { query } }, signal })),
+    placeholderData: keepPreviousData,
+    enabled: query !== '',
+    retry: false,
+  })
+
+/** A menu as it is live. */
+export const liveMenuQuery = (site: string, menu: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'live menu', menu),
+    queryFn: () =>
+      answered(
+        client.GET('/api/sites/{site}/menus/{menu}', {
+          params: { path: { site, menu }, query: { in: 'live' } },
+        }),
+      ),
+  })
+
 /** What will be found at the lens's moment. */
 export const findingsAheadQuery = (site: string | undefined, lens: Lens) =>
   queryOptions({

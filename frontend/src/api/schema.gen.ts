@@ -3025,6 +3025,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Find
+         * @description At all sites that one may look at, as they are live.
+         */
+        get: operations["find_api_sweeps_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description One change with a part for each site, on top of what is live: reviewed once, released per site, undone as one.
+         */
+        post: operations["begin_api_sweeps_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sweeps/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description What would come of each entry, a JSON line each, menu after menu as it is worked out. Nothing is kept.
+         */
+        post: operations["preview_api_sweeps_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/take-ins": {
         parameters: {
             query?: never;
@@ -4023,6 +4067,23 @@ export interface components {
             title: string;
         };
         /**
+         * Dress
+         * @description What is not given stays as it is.
+         */
+        Dress: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "look";
+            /** Emphasis */
+            emphasis?: ("plain" | "strong" | "button") | null;
+            /** Icon */
+            icon?: string | "" | null;
+            /** Size */
+            size?: ("s" | "m" | "l" | "xl") | null;
+        };
+        /**
          * EditOut
          * @description One edit between two trees: `key` names it when it is to be taken back.
          */
@@ -4427,6 +4488,34 @@ export interface components {
             /** Own */
             own: boolean;
         };
+        /**
+         * ForeseenOut
+         * @description A line of the preview: what would be done to the entry in sentences, or why nothing is.
+         */
+        ForeseenOut: {
+            /** Does */
+            does: string[];
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Leads To */
+            leads_to: string | null;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Number */
+            number: string;
+            /** Refused */
+            refused: string | null;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
         /** Found */
         Found: {
             /** Entries */
@@ -4475,6 +4564,18 @@ export interface components {
             site: string;
             /** Site Name */
             site_name: string;
+        };
+        /**
+         * FoundOut
+         * @description `entries` and `sites` count all that is found, of which the first are told.
+         */
+        FoundOut: {
+            /** Entries */
+            entries: number;
+            /** Found */
+            found: components["schemas"]["SweptOut"][];
+            /** Sites */
+            sites: number;
         };
         /** FoundPage */
         FoundPage: {
@@ -5406,6 +5507,13 @@ export interface components {
              */
             id: string;
         };
+        /** MakingBody */
+        MakingBody: {
+            /** Making */
+            making: components["schemas"]["Retarget"] | components["schemas"]["Relabel"] | components["schemas"]["Replace"] | components["schemas"]["Dress"] | components["schemas"]["Rule"] | components["schemas"]["Window"] | components["schemas"]["Remove"];
+            /** Query */
+            query: string;
+        };
         /** MarkOut */
         MarkOut: {
             /** Column */
@@ -5585,6 +5693,15 @@ export interface components {
             name: string;
             /** Pending */
             pending: number;
+        };
+        /** NamedIn */
+        NamedIn: {
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+            /** Site */
+            site: string;
         };
         /** NewKeyBody */
         NewKeyBody: {
@@ -6515,6 +6632,21 @@ export interface components {
             /** Worker Heard S */
             worker_heard_s: number | null;
         };
+        /**
+         * Relabel
+         * @description `label` None takes the label of that language away.
+         */
+        Relabel: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "relabel";
+            /** Label */
+            label?: string | null;
+            /** Language */
+            language: string;
+        };
         /** Relation */
         Relation: {
             /** Name */
@@ -6608,6 +6740,48 @@ export interface components {
             id: string;
         };
         /**
+         * Remove
+         * @description With what stands below it.
+         */
+        Remove: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "remove";
+        };
+        /**
+         * Replace
+         * @description Within labels, or within addresses. As a `pattern` (RE2), `by` takes up captured groups as `\1`.
+         */
+        Replace: {
+            /**
+             * By
+             * @default
+             */
+            by?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "replace";
+            /** Find */
+            find: string;
+            /** Language */
+            language?: string | null;
+            /**
+             * Pattern
+             * @default false
+             */
+            pattern?: boolean;
+            /**
+             * Within
+             * @default label
+             * @enum {string}
+             */
+            within?: "label" | "address";
+        };
+        /**
          * ResolvedPage
          * @description `strip` is the place drawn as HTML, for an isolated frame with strip.css; links in it lead nowhere.
          */
@@ -6628,10 +6802,37 @@ export interface components {
             /** Strip */
             strip: string;
         };
+        /**
+         * Retarget
+         * @description `to`: an address or a path, `mailto:…`, `tel:…`, or `pending`. A path that a page of the site has leads to that page, so that
+         *     it follows when the page moves.
+         */
+        Retarget: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "retarget";
+            /** To */
+            to: string;
+        };
         /** RoleBody */
         RoleBody: {
             /** Role */
             role: string | null;
+        };
+        /**
+         * Rule
+         * @description `when` None: everybody sees it.
+         */
+        Rule: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "rule";
+            /** When */
+            when?: string | null;
         };
         /**
          * RuleBody
@@ -7593,6 +7794,58 @@ export interface components {
             /** To */
             to: string;
         };
+        /** SweepBody */
+        SweepBody: {
+            /** Making */
+            making: components["schemas"]["Retarget"] | components["schemas"]["Relabel"] | components["schemas"]["Replace"] | components["schemas"]["Dress"] | components["schemas"]["Rule"] | components["schemas"]["Window"] | components["schemas"]["Remove"];
+            /** Query */
+            query: string;
+            /** Title */
+            title: string;
+            /**
+             * Without
+             * @default []
+             */
+            without?: components["schemas"]["NamedIn"][];
+        };
+        /** SweepOut */
+        SweepOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Entries */
+            entries: number;
+            /** Sites */
+            sites: string[];
+            /** Title */
+            title: string;
+        };
+        /**
+         * SweptOut
+         * @description `label` in every language that it has one in, one below the other; `leads_to` as it stands in the menu, a page by its path.
+         */
+        SweptOut: {
+            /** Item */
+            item: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Leads To */
+            leads_to: string | null;
+            /** Menu */
+            menu: string;
+            /** Menu Name */
+            menu_name: string;
+            /** Number */
+            number: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+        };
         /** SwitchBody */
         SwitchBody: {
             /**
@@ -8112,6 +8365,21 @@ export interface components {
             high: number | null;
             /** Low */
             low: number;
+        };
+        /**
+         * Window
+         * @description None: open to that side.
+         */
+        Window: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            do: "window";
+            /** From */
+            from?: string | null;
+            /** Until */
+            until?: string | null;
         };
         /**
          * WindowOut
@@ -13014,6 +13282,87 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    find_api_sweeps_get: {
+        parameters: {
+            query: {
+                /** @description Such as host:old.example, or label:=Fares. See docs/sweeps.md. */
+                query: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    begin_api_sweeps_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    preview_api_sweeps_preview_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MakingBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForeseenOut"];
+                    "application/jsonl": unknown;
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

@@ -26,6 +26,7 @@ import { readChange } from './changes'
 import { Frame } from './Frame'
 import { readFindings } from './findings'
 import { NotHere } from './NotHere'
+import { readSweep } from './sweep'
 
 interface Context {
   queries: QueryClient
@@ -141,6 +142,12 @@ const placeholders = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(placeholdersQuery)),
   component: lazyRouteComponent(() => import('../views/placeholders/Placeholders'), 'Placeholders'),
 })
+const sweep = createRoute({
+  getParentRoute: () => root,
+  path: '/sweep',
+  validateSearch: readSweep,
+  component: lazyRouteComponent(() => import('../views/sweep/Sweep'), 'Sweep'),
+})
 const ledger = createRoute({
   getParentRoute: () => root,
   path: '/ledger',
@@ -163,6 +170,7 @@ export const routerWith = (queries: QueryClient) =>
       calendar,
       findings,
       placeholders,
+      sweep,
       ledger,
       setup,
       you,

@@ -5,6 +5,8 @@ interface Props<T extends string> {
   name: string
   value: T | null
   options: readonly T[]
+  /** What each is called, where that is not the word itself. */
+  shown?: Readonly<Record<T, string>>
   onChoose: (value: T) => void
   disabled?: boolean
   /** The options that cannot be chosen now. */
@@ -38,7 +40,7 @@ export function Words<T extends string>(props: Props<T>) {
               disabled={props.closed?.includes(one)}
               onChange={() => props.onChoose(one)}
             />
-            {one}
+            {props.shown?.[one] ?? one}
           </label>
         </span>
       ))}

@@ -32,6 +32,9 @@ COMMANDS: Mapping[str, _Where] = {
     "merge": _Where("merging", "merge", "Both sides' edits on top of BASE, with what they do not agree on."),
     "check": _Where("checks", "check", "What the checks find in the site's menus."),
     "links": _Where("links", "links", "Whether the addresses in the site's menus answer."),
+    "sweep": _Where(
+        "sweeps", "sweep", "Entries of many menus found by a query, and the same edit made of all of them."
+    ),
     "icons": _Where("documents", "icons", "Icons of the shipped set, with the words that they are found by."),
     "fit": _Where("documents", "fit_", "Whether a bar of entries fits, from which width, and what goes first."),
     "rules": _Where("rules", "app", "Rules: who sees an item."),

@@ -25,7 +25,9 @@ class Server:
     url: str
     change: str | None
 
-    def ask(self, method: str, path: str, *, headers: dict[str, str] | None = None, **query: str) -> bytes:
+    def ask(
+        self, method: str, path: str, *, headers: dict[str, str] | None = None, body: object = None, **query: str
+    ) -> bytes:
         """What it answers. Raises Refusal in its own words, and where it does not answer."""
         import httpx
 
@@ -36,7 +38,8 @@ class Server:
         try:
             answer = httpx.request(
                 method, f"{self.url.rstrip('/')}{path}", params=inside | query, timeout=60, trust_env=False,
-                headers={"authorization": f"Bearer {token}"} | (headers or {}),
+                content=json.dumps(body) if body is not None else None,
+                headers={"authorization": f"Bearer {token}"} | ({"content-type": "application/json"} if body is not None else {}) | (headers or {}),
             )  # fmt: skip
         except (httpx.HTTPError, httpx.InvalidURL) as failed:
             raise Refusal(

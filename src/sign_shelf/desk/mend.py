@@ -1,7 +1,7 @@
 """Mending one cause wherever it is found: an edit in one change, with a part for each site."""
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -9,13 +9,13 @@ from uuid import UUID
 from sign_shelf.core.checks import Finding
 from sign_shelf.core.checks.mending import Mend, mended
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.desk.changes import checked_title
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.desk.everywhere import edit_everywhere
 from sign_shelf.desk.findings import gone
 from sign_shelf.desk.permission import Person, may, require
-from sign_shelf.desk.portfolio import boards, visible_sites
-from sign_shelf.desk.ready import ready
-from sign_shelf.desk.workplace import put_tree, to_edit
-from sign_shelf.store import changes, findings, ledger, menus, requests
+from sign_shelf.desk.portfolio import visible_sites
+from sign_shelf.store import findings, requests
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import FindingRow, SiteRow
 
@@ -54,29 +54,16 @@ async def _mend(
     for one in found:
         if one.menu is not None and one.item is not None and may(person, "edit", rows[one.site_id].key):
             wanted[one.site_id][one.menu].add(one.item)
-    at = sorted((rows[site_id] for site_id in wanted), key=lambda row: row.name)
-    change = await changes.begin(
-        session, title=checked_title(_title(mend, found)), why="", author_id=person.id, at=now,
-        parts=[(row.id, row.live_state) for row in at],
-    )  # fmt: skip
-    entries = 0
-    for board in await boards(session, None, at, "live"):
-        whole = (await ready(session, board)).site
-        place = await to_edit(session, person, board.site, change.id, now)
-        for menu, items in wanted[board.site.id].items():
-            before = board.menus[menu].document
-            after = mended(whole, before, frozenset(items), mend)
-            if after == before:
-                continue
-            entries += len(items)
-            await put_tree(session, place, menu, await menus.keep_tree(session, after), author_id=person.id, now=now)
-        ledger.write(session, "change", f"Began {change.title}", at=now, person_id=person.id, site_id=board.site.id,
-                     change=str(change.id))  # fmt: skip
-    if not entries:
+
+    def edited(site: SiteDocument, menu: str, items: Collection[str]) -> tuple[MenuDocument, int]:
+        return mended(site, site.menus[menu], frozenset(items), mend), len(items)
+
+    change, sites, entries = await edit_everywhere(session, person, _title(mend, found), wanted, rows, edited, now)
+    if change is None:
         raise EditRefused(
             "No entry can be mended so.", where="how", remedy="Open one of the menus and look at what stands there."
         )
-    return {"change": str(change.id), "title": change.title, "sites": [row.key for row in at], "entries": entries}
+    return {"change": str(change.id), "title": change.title, "sites": sites, "entries": entries}
 
 
 def _title(mend: Mend, found: Sequence[FindingRow]) -> str:

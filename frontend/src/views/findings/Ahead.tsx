@@ -28,7 +28,7 @@ export function Ahead({ site }: { site: string | undefined }) {
   const found = useQuery(findingsAheadQuery(site, lens))
   const told = found.data
   return (
-    <div className="min-h-0 overflow-auto pb-4 print:overflow-visible">
+    <div className="col-span-full min-h-0 overflow-auto pb-4 print:overflow-visible">
       <p className="text-ink-2">
         At {reading(lens.at ?? '')} on each site’s clock, with what is approved and scheduled until then.
       </p>
