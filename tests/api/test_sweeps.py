@@ -1,6 +1,7 @@
 """Sweeps: found at all sites that one may look at, foreseen line by line, begun as one change; the index finds what the core finds."""
 
 import json
+import re
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
@@ -41,7 +42,9 @@ async def begun(api: httpx.AsyncClient, body: dict[str, Any], key: str | None = 
 
 
 @pytest.mark.usefixtures("two_sites")
-async def test_what_is_found_at_many_sites_is_edited_in_one_change(as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient) -> None:
+async def test_what_is_found_at_many_sites_is_edited_in_one_change(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient
+) -> None:
     assert await found(as_tom, "host:old.example") == ["alder foot 1", "alder top 1", "brant top 1"]
     assert await found(as_tom, "host:old.example site:=brant") == ["brant top 1"]
     assert await found(as_tom, "menu:foot") == ["alder foot 1", "alder foot 2"]
@@ -50,7 +53,13 @@ async def test_what_is_found_at_many_sites_is_edited_in_one_change(as_ines: http
     assert refused.json()["where"] == "query, letter 1"
     assert "host:" in refused.json()["remedy"]
 
-    making = {"do": "replace", "within": "address", "find": r"https://old\.(\w+)/", "by": r"https://new.\1/", "pattern": True}
+    making = {
+        "do": "replace",
+        "within": "address",
+        "find": r"https://old\.(\w+)/",
+        "by": r"https://new.\1/",
+        "pattern": True,
+    }
     answer = await as_tom.post("/api/sweeps/preview", json={"query": "host:old.example", "making": making})
     assert answer.headers["content-type"].startswith("application/jsonl")
     lines = [json.loads(line) for line in answer.text.splitlines()]
@@ -59,7 +68,9 @@ async def test_what_is_found_at_many_sites_is_edited_in_one_change(as_ines: http
     ]  # fmt: skip
     assert all("https://new.example/fares" in one["does"][0] for one in lines)
     bad = {"query": "host:old.example", "making": making | {"find": "(a"}}
-    assert (await as_tom.post("/api/sweeps/preview", json=bad)).status_code == 422, "told as a refusal, not within a stream"
+    assert (await as_tom.post("/api/sweeps/preview", json=bad)).status_code == 422, (
+        "told as a refusal, not within a stream"
+    )
 
     body = {"query": "host:old.example", "making": making, "title": "The new host",
             "without": [{"site": "alder", "menu": "foot", "item": "foot-0"}]}  # fmt: skip
@@ -101,12 +112,22 @@ async def test_the_index_finds_what_the_core_finds(database: Database, ines: Per
         for _ in range(draw(st.integers(1, 2))):
             text = draw(st.sampled_from(texts))
             begin = draw(st.integers(0, max(0, len(text) - 2)))
-            piece = text[begin : begin + draw(st.integers(1, 12))].replace("\\", "").replace('"', "").replace("\n", "") or "a"
+            piece = (
+                text[begin : begin + draw(st.integers(1, 12))].replace("\\", "").replace('"', "").replace("\n", "")
+                or "a"
+            )
             name = draw(st.sampled_from(["", *(f"{one}:" for one in names)]))
-            mark = draw(st.sampled_from(["", "="])) if name else ""
+            mark = draw(st.sampled_from(["", "=", "~"])) if name else ""
+            piece = re.escape(piece) if mark == "~" else piece
             upper = draw(st.booleans())
-            terms.append(f'{draw(st.sampled_from(["", "-"]))}{name}{mark}"{piece.upper() if upper else piece}"')
-        terms += draw(st.lists(st.sampled_from(["kind:link", "rule:any", "window:none", "target:pending", "window:any"]), max_size=1))
+            terms.append(
+                f'{draw(st.sampled_from(["", "-"]))}{name}{mark}"{piece.upper() if upper and mark != "~" else piece}"'
+            )
+        terms += draw(
+            st.lists(
+                st.sampled_from(["kind:link", "rule:any", "window:none", "target:pending", "window:any"]), max_size=1
+            )
+        )
         return " ".join(terms)
 
     asked: list[str] = []

@@ -4567,7 +4567,7 @@ export interface components {
         };
         /**
          * FoundOut
-         * @description `entries` and `sites` count all that is found, of which the first are told.
+         * @description `entries` counts all that is found, of which the first are told; `sites` are the keys of all sites at which anything is.
          */
         FoundOut: {
             /** Entries */
@@ -4575,7 +4575,7 @@ export interface components {
             /** Found */
             found: components["schemas"]["SweptOut"][];
             /** Sites */
-            sites: number;
+            sites: string[];
         };
         /** FoundPage */
         FoundPage: {
@@ -5507,13 +5507,6 @@ export interface components {
              */
             id: string;
         };
-        /** MakingBody */
-        MakingBody: {
-            /** Making */
-            making: components["schemas"]["Retarget"] | components["schemas"]["Relabel"] | components["schemas"]["Replace"] | components["schemas"]["Dress"] | components["schemas"]["Rule"] | components["schemas"]["Window"] | components["schemas"]["Remove"];
-            /** Query */
-            query: string;
-        };
         /** MarkOut */
         MarkOut: {
             /** Column */
@@ -6428,6 +6421,18 @@ export interface components {
             html: string;
             /** Title */
             title: string;
+        };
+        /**
+         * PreviewBody
+         * @description `sites`: those of which it is worked out; a few at a time are told soon, whatever is found.
+         */
+        PreviewBody: {
+            /** Making */
+            making: components["schemas"]["Retarget"] | components["schemas"]["Relabel"] | components["schemas"]["Replace"] | components["schemas"]["Dress"] | components["schemas"]["Rule"] | components["schemas"]["Window"] | components["schemas"]["Remove"];
+            /** Query */
+            query: string;
+            /** Sites */
+            sites?: string[] | null;
         };
         /**
          * Problem
@@ -13350,7 +13355,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MakingBody"];
+                "application/json": components["schemas"]["PreviewBody"];
             };
         };
         responses: {

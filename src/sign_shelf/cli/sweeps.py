@@ -16,6 +16,9 @@ from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.errors import Refusal
 from sign_shelf.core.model.site import SiteDocument
 
+SITES_AT_ONCE = 10
+"""Of which a server is asked what would come of the entries."""
+
 
 def sweep(
     query: Annotated[str, typer.Argument(help="Such as host:old.example, label:=Fares or place:footer kind:link.")],
@@ -81,9 +84,13 @@ def _on_a_server(server: remote.Server, query: str, making: dict[str, Any] | Non
         write_json(found)
         raise typer.Exit(0 if found["entries"] else 1)
     if title is None:
-        lines = server.ask("POST", "/api/sweeps/preview", body={"query": query, "making": making}).splitlines()
-        write_json([json.loads(line) for line in lines])
-        raise typer.Exit(0 if lines else 1)
+        told: list[object] = []
+        sites = json.loads(server.ask("GET", "/api/sweeps", query=query))["sites"]
+        for at in range(0, len(sites), SITES_AT_ONCE):
+            body = {"query": query, "making": making, "sites": sites[at : at + SITES_AT_ONCE]}
+            told += map(json.loads, server.ask("POST", "/api/sweeps/preview", body=body).splitlines())
+        write_json(told)
+        raise typer.Exit(0 if told else 1)
     body = {"query": query, "making": making, "title": title}
     write_json(json.loads(server.ask("POST", "/api/sweeps", body=body, headers={"idempotency-key": str(uuid4())})))
 

@@ -4,13 +4,14 @@ from collections.abc import Callable, Collection, Mapping
 from datetime import datetime
 from uuid import UUID
 
+from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.desk.changes import checked_title
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import boards
 from sign_shelf.desk.ready import ready
-from sign_shelf.desk.workplace import put_tree, to_edit
+from sign_shelf.desk.workplace import put_trees, to_edit
 from sign_shelf.store import changes, ledger, menus
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ChangeRow, SiteRow
@@ -37,6 +38,10 @@ async def edit_everywhere(
                 made.setdefault(board.site.id, {})[menu] = after
     if not made:
         return None, [], 0
+    named: dict[UUID, dict[str, str]] = {}
+    for site_id, documents in made.items():
+        named[site_id] = {menu: content_hash(document) for menu, document in documents.items()}
+        await menus.keep_trees(session, {named[site_id][menu]: document for menu, document in documents.items()})
     touched = [row for row in at if row.id in made]
     change = await changes.begin(
         session, title=checked_title(title), why="", author_id=person.id, at=now,
@@ -44,8 +49,7 @@ async def edit_everywhere(
     )  # fmt: skip
     for row in touched:
         place = await to_edit(session, person, row, change.id, now)
-        for menu, after in made[row.id].items():
-            await put_tree(session, place, menu, await menus.keep_tree(session, after), author_id=person.id, now=now)
+        await put_trees(session, place, named[row.id], author_id=person.id, now=now)
         ledger.write(
             session, "change", f"Began {change.title}", at=now, person_id=person.id, site_id=row.id, change=str(change.id)
         )  # fmt: skip

@@ -28,10 +28,12 @@ Named = tuple[str, str, str]
 """An entry: the keys of its site and its menu, and its id."""
 
 
-async def find(session: Session, person: Person, query: str, now: datetime) -> list[SweptEntry]:
-    """Everything that it finds at the sites that the person may look at. Raises QueryRefused."""
+async def find(
+    session: Session, person: Person, query: str, now: datetime, sites: Collection[str] | None = None
+) -> list[SweptEntry]:
+    """Everything that it finds at the sites that the person may look at, or at these of them. Raises QueryRefused."""
     sought = read_query(query)
-    rows = {row.key: row for row in await visible_sites(session, person)}
+    rows = {row.key: row for row in await visible_sites(session, person) if sites is None or row.key in sites}
     found = await sweeps.lines(session, list(rows), sought)
     names = {term.name for term in sought.terms}
     placed = await _placed(session, rows) if "place" in names else {}
@@ -91,11 +93,11 @@ class Foreseen:
 
 
 async def foresee(
-    database: Database, person: Person, query: str, making: Making, now: datetime
+    database: Database, person: Person, query: str, making: Making, sites: Collection[str] | None, now: datetime
 ) -> AsyncIterator[list[Foreseen]]:
-    """Menu after menu. Raises QueryRefused, and Refusal where the edit could be made of no entry."""
+    """Menu after menu, of all sites or of these. Raises QueryRefused, and Refusal where the edit could be made of no entry."""
     async with database.transaction() as session:
-        found = await find(session, person, query, now)
+        found = await find(session, person, query, now, sites)
         rows = {row.key: row for row in await visible_sites(session, person)}
     for key, at_site in groupby(found, key=lambda one: one.site):
         async with database.transaction() as session:

@@ -1,6 +1,6 @@
 """Trees of menus by their content's name, and the revisions that people saved."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime
 from typing import NamedTuple
 from uuid import UUID
@@ -33,33 +33,44 @@ _BARS: TypeAdapter[tuple[Bar, ...]] = TypeAdapter(tuple[Bar, ...])
 async def keep_tree(session: Session, document: MenuDocument, *, name: str | None = None) -> str:
     """The document's name. Equal documents are kept once."""
     name = name or content_hash(document)
-    if (await session.exec(select(TreeRow.hash).where(TreeRow.hash == name))).first() is None:
+    await keep_trees(session, {name: document})
+    return name
+
+
+async def keep_trees(session: Session, documents: Mapping[str, MenuDocument]) -> None:
+    """Documents by their names, many at once."""
+    there = set(await session.exec(select(TreeRow.hash).where(col(TreeRow.hash).in_(list(documents)))))
+    new = {name: document for name, document in documents.items() if name not in there}
+    if not new:
+        return
+    rows = []
+    for name, document in new.items():
         told = summary_of(document)
-        values = {
+        rows.append({
             "hash": name, "name": document.name, "document": document.to_json(), "items": told.items, "depth": told.depth,
             "pending": told.pending, "lists": told.lists, "bars": [bar.to_json() for bar in told.bars],
-        }  # fmt: skip
-        await session.exec(insert(TreeRow).values(values).on_conflict_do_nothing())
-        lines = list(zip(*item_lines(document), strict=True))
-        if lines:
-            given = dict(zip(ItemLine._fields, map(list, lines), strict=True))
-            await (await session.connection()).execute(_PUT_LINES, {"hash": name} | given)
-    return name
+        })  # fmt: skip
+    await session.exec(insert(TreeRow).values(rows).on_conflict_do_nothing())
+    lines = [(name, at, *line) for name, document in new.items() for at, line in enumerate(item_lines(document))]
+    if lines:
+        columns = ("hash", "position", *ItemLine._fields)
+        given = dict(zip(columns, map(list, zip(*lines, strict=True)), strict=True))
+        await (await session.connection()).execute(_PUT_LINES, given)
 
 
 _PUT_LINES = text(
     """
     INSERT INTO tree_item (hash, position, item, number, kind, label, page, address, host, rule, opens, closes)
-    SELECT :hash, position - 1, item, number, kind, label, page, address, host, rule, opens, closes
-    FROM unnest(
+    SELECT * FROM unnest(
+      CAST(:hash AS text[]), CAST(:position AS int[]),
       CAST(:item AS text[]), CAST(:number AS text[]), CAST(:kind AS text[]), CAST(:label AS text[]),
       CAST(:page AS text[]), CAST(:address AS text[]), CAST(:host AS text[]), CAST(:rule AS text[]),
       CAST(:opens AS text[]), CAST(:closes AS text[])
-    ) WITH ORDINALITY AS line(item, number, kind, label, page, address, host, rule, opens, closes, position)
+    )
     ON CONFLICT DO NOTHING
     """
 )
-"""All lines of a tree at once: a menu may have twenty thousand."""
+"""All lines of all trees at once: a menu may have twenty thousand."""
 
 
 async def add_revision(

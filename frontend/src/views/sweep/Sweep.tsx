@@ -3,7 +3,6 @@ import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import { type FormEvent, useMemo, useRef, useState } from 'react'
 import { answered, client, newKey } from '../../api/client'
 import { useAnew } from '../../api/keys'
-import { jsonLines } from '../../api/lines'
 import { sessionQuery, sweptQuery } from '../../api/queries'
 import { readSweep } from '../../app/sweep'
 import { useLens } from '../../lens/useLens'
@@ -27,6 +26,8 @@ const EXAMPLES = [
   'window:over',
   'kind:link -rule:any',
 ]
+/** Of which it is worked out what would come of their entries, so that it is told as it goes. */
+const SITES_AT_ONCE = 10
 const ACT_KEYS = Object.keys(ACTS) as Act[]
 
 /** Entries of all menus found by a query, and one change that makes the same edit of all of them. */
@@ -58,7 +59,7 @@ export function Sweep() {
           names={['Sweep']}
           beside={
             query && found.data
-              ? `${found.data.entries === 1 ? '1 entry' : `${found.data.entries} entries`} at ${found.data.sites === 1 ? '1 site' : `${found.data.sites} sites`}`
+              ? `${found.data.entries === 1 ? '1 entry' : `${found.data.entries} entries`} at ${found.data.sites.length === 1 ? '1 site' : `${found.data.sites.length} sites`}`
               : 'the same edit in many menus'
           }
         />
@@ -103,6 +104,7 @@ export function Sweep() {
             query={query}
             hits={hits}
             entries={found.data.entries}
+            sites={found.data.sites}
             chosen={chosen}
             onChoose={setChosen}
           />
@@ -136,6 +138,8 @@ interface FoundProps {
   hits: readonly Hit[]
   /** How many there are; these may be the first of them. */
   entries: number
+  /** All at which anything is found. */
+  sites: readonly string[]
   chosen: Hit | null
   onChoose: (hit: Hit) => void
 }
@@ -147,7 +151,7 @@ interface Looked {
 }
 
 /** What is found, the edit that is to be made of it, and what would come of that for each. */
-function Found({ query, hits, entries, chosen, onChoose }: FoundProps) {
+function Found({ query, hits, entries, sites, chosen, onChoose }: FoundProps) {
   const anew = useAnew()
   const lens = useLens()
   const mayEdit = useQuery(sessionQuery).data?.role !== 'viewer'
@@ -177,12 +181,15 @@ function Found({ query, hits, entries, chosen, onChoose }: FoundProps) {
     const lines = new Map<string, Foreseen>()
     setLooked({ making: wanted, lines, done: false })
     try {
-      for await (const some of jsonLines<Foreseen>(
-        '/api/sweeps/preview',
-        { query, making: wanted },
-        mine.signal,
-      )) {
-        for (const one of some) lines.set(nameOf(one), one)
+      for (let at = 0; at < sites.length; at += SITES_AT_ONCE) {
+        const body = { query, making: wanted, sites: sites.slice(at, at + SITES_AT_ONCE) }
+        const told = await answered(
+          client.POST('/api/sweeps/preview', { body, parseAs: 'text', signal: mine.signal }),
+        )
+        for (const line of String(told).split('\n').filter(Boolean)) {
+          const one = JSON.parse(line) as Foreseen
+          lines.set(nameOf(one), one)
+        }
         setLooked({ making: wanted, lines: new Map(lines), done: false })
       }
       setLooked({ making: wanted, lines: new Map(lines), done: true })

@@ -1,6 +1,6 @@
 import type { Schemas } from '../../api/client'
 
-export type Making = Schemas['MakingBody']['making']
+export type Making = Schemas['PreviewBody']['making']
 export type Act = Making['do']
 
 export const ACTS: Record<Act, string> = {

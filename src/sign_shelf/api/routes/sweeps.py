@@ -37,11 +37,11 @@ class SweptOut(Answer):
 
 
 class FoundOut(Answer):
-    """`entries` and `sites` count all that is found, of which the first are told."""
+    """`entries` counts all that is found, of which the first are told; `sites` are the keys of all sites at which anything is."""
 
     found: list[SweptOut]
     entries: int
-    sites: int
+    sites: list[str]
 
 
 class ForeseenOut(SweptOut):
@@ -54,6 +54,12 @@ class ForeseenOut(SweptOut):
 class MakingBody(BaseModel):
     query: str = Field(max_length=1_000)
     making: Making
+
+
+class PreviewBody(MakingBody):
+    """`sites`: those of which it is worked out; a few at a time are told soon, whatever is found."""
+
+    sites: list[str] | None = Field(default=None, max_length=10_000)
 
 
 class NamedIn(BaseModel):
@@ -89,7 +95,7 @@ async def find(database: Db, person: Someone, now: Now, query: Asked) -> FoundOu
         found = await sweep.find(session, person, query, now)
     return FoundOut(
         found=[SweptOut.model_validate(_told(one)) for one in found[:MOST]], entries=len(found),
-        sites=len({one.site for one in found}),
+        sites=list(dict.fromkeys(one.site for one in found)),
     )  # fmt: skip
 
 
@@ -97,9 +103,9 @@ async def find(database: Db, person: Someone, now: Now, query: Asked) -> FoundOu
     "/preview", response_class=StreamingResponse,
     responses={200: {"model": ForeseenOut, "content": {"application/jsonl": {}}}},
 )  # fmt: skip
-async def preview(body: MakingBody, database: Db, person: Someone, now: Now) -> StreamingResponse:
+async def preview(body: PreviewBody, database: Db, person: Someone, now: Now) -> StreamingResponse:
     """What would come of each entry, a JSON line each, menu after menu as it is worked out. Nothing is kept."""
-    menus = sweep.foresee(database, person, body.query, body.making, now)
+    menus = sweep.foresee(database, person, body.query, body.making, body.sites, now)
     # The first is worked out before the answer begins, so that a refusal is told as one.
     first = await anext(menus, None)
 

@@ -6,6 +6,7 @@ letters; with `=` before it it is the whole of that, with `~` a pattern (RE2). S
 
 from dataclasses import dataclass
 from difflib import get_close_matches
+from functools import lru_cache
 from typing import Literal, assert_never, cast, get_args
 
 import re2
@@ -69,6 +70,10 @@ class Term:
                 return self._in_window(entry)
             case _:
                 assert_never(self.name)
+
+    def is_in(self, text: str) -> bool:
+        """Whether what one looks at may be held: labels in several languages are looked at one by one."""
+        return any(self._text(one) for one in text.split("\n"))
 
     def _any(self, texts: "tuple[str, ...] | list[str] | frozenset[str]") -> bool:
         return any(self._text(one) for one in texts)
@@ -202,11 +207,16 @@ def _where(at: int) -> str:
     return f"query, letter {at + 1}"
 
 
+@lru_cache(maxsize=100)
+def _compiled(text: str) -> "re2._Regexp[str]":
+    return re2.compile(text, _OPTIONS)
+
+
 def pattern(text: str, where: str = "pattern") -> "re2._Regexp[str]":
     """The compiled pattern, whatever the case of letters. RE2 takes a time that grows with the text alone, whatever is asked of it.
     Raises QueryRefused."""
     try:
-        return re2.compile(text, _OPTIONS)
+        return _compiled(text)
     except re2.error as failed:
         raise QueryRefused(
             f'"{text}" is no pattern: {_says(failed)}.', where=where,
