@@ -5,7 +5,7 @@ import json
 from collections.abc import Awaitable, Callable
 from contextlib import AsyncExitStack
 from dataclasses import dataclass, field
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -15,6 +15,7 @@ import pytest
 from sqlalchemy import text
 
 from sign_shelf.api.app import create_app
+from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import ROLES
@@ -24,7 +25,7 @@ from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store import inventory, sites
 from sign_shelf.store.database import Database
 from tests.api.test_places import renamed_font
-from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
+from tests.conftest import LOOPBACK, OWN_PAGE, PASSWORD, SHELF, sign_in
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 DOERS = {"owner", "lead", "editor", "reviewer"}
@@ -355,6 +356,23 @@ async def signed(desk: Desk) -> Request:
     return {"url": f"{SITE}/secret", "json": {"secret": desk.site.places.secret}}
 
 
+async def adopted(desk: Desk) -> Request:
+    """What somebody did on the site itself."""
+    desk.site.places.edit(
+        "header", "desktop", parse_outline('{menu "By hand"}\nTheirs -> /theirs'), "somebody", datetime.now(UTC)
+    )
+    async with Fetcher(LOOPBACK) as fetcher:
+        for days in (1, 2):
+            await watching.read_what_sites_show(
+                desk.database,
+                fetcher,
+                lambda days=days: datetime.now(UTC) + timedelta(days=days),  # type: ignore[misc]
+            )
+    return {
+        "url": f"{SITE}/places/header/desktop/adopt", "json": {}, "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 SWEEP = {"query": "site:brackwater", "making": {"do": "look", "emphasis": "strong"}}
 
 
@@ -597,6 +615,10 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
     ("get", "/api/sites/{site}/hanging-then"): (LOOKERS, plainly(f"{SITE}/hanging-then?at=2027-04-02T12:00")),
     ("get", "/api/findings/cause"): (LOOKERS, found_line),
+    ("get", "/api/sync"): (LOOKERS, plainly("/api/sync?site=brackwater")),
+    ("post", "/api/sites/{site}/sync/read"): (DOERS, plainly(f"{SITE}/sync/read")),
+    ("put", "/api/sites/{site}/sync"): (DOERS, plainly(f"{SITE}/sync", json={"every_minutes": 60})),
+    ("post", "/api/sites/{site}/places/{location}/{device}/adopt"): (DOERS, adopted),
     ("get", "/api/sweeps"): (set(ROLES), plainly("/api/sweeps?query=fares")),
     ("post", "/api/sweeps/preview"): (set(ROLES), plainly("/api/sweeps/preview", json=SWEEP)),
     ("post", "/api/sweeps"): (DOERS, swept),

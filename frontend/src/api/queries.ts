@@ -206,6 +206,13 @@ export const causesQuery = (shown: 'open' | 'waived' | 'gone', site: string | un
     },
   })
 
+/** Whether each site shows what was verified there. */
+export const syncQuery = queryOptions({
+  queryKey: keys.shelf('sync'),
+  queryFn: () => answered(client.GET('/api/sync')),
+  refetchInterval: 5_000,
+})
+
 /** Entries of all menus that are live, by a query. */
 export const sweptQuery = (query: string) =>
   queryOptions({

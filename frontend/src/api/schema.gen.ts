@@ -2785,6 +2785,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/places/{location}/{device}/adopt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Adopt
+         * @description Takes what the site shows in a place over into the change, all of it or some of its edits.
+         */
+        post: operations["adopt_api_sites__site__places__location___device__adopt_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/places/{location}/{device}/own": {
         parameters: {
             query?: never;
@@ -2968,6 +2988,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/sync": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Rhythm
+         * @description How often the site is read as it is live.
+         */
+        put: operations["rhythm_api_sites__site__sync_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/sync/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read
+         * @description Reads the site as it is live, as soon as a worker can.
+         */
+        post: operations["read_api_sites__site__sync_read_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/timeline": {
         parameters: {
             query?: never;
@@ -3063,6 +3123,26 @@ export interface paths {
          * @description What would come of each entry, a JSON line each, menu after menu as it is worked out. Nothing is kept.
          */
         post: operations["preview_api_sweeps_preview_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sync": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All Sites
+         * @description Of all sites that one may look at, or of one: those that differ first.
+         */
+        get: operations["all_sites_api_sync_get"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3361,6 +3441,19 @@ export interface components {
              * Format: date-time
              */
             since: string;
+        };
+        /** AdoptBody */
+        AdoptBody: {
+            /** Keys */
+            keys?: string[] | null;
+        };
+        /** AdoptedOut */
+        AdoptedOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
         };
         /**
          * AheadOut
@@ -4082,6 +4175,37 @@ export interface components {
             icon?: string | "" | null;
             /** Size */
             size?: ("s" | "m" | "l" | "xl") | null;
+        };
+        /** DriftEditOut */
+        DriftEditOut: {
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * DriftOut
+         * @description `sure` from 0 to 1: how sure it is that entries are those that they are taken for. `edited_by`, `edited_at`: where the site
+         *     tells.
+         */
+        DriftOut: {
+            /** Device */
+            device: string;
+            /** Edited At */
+            edited_at: string | null;
+            /** Edited By */
+            edited_by: string | null;
+            /** Edits */
+            edits: components["schemas"]["DriftEditOut"][];
+            /** Location */
+            location: string;
+            /**
+             * Since
+             * Format: date-time
+             */
+            since: string;
+            /** Sure */
+            sure: number;
         };
         /**
          * EditOut
@@ -6821,6 +6945,11 @@ export interface components {
             /** To */
             to: string;
         };
+        /** RhythmBody */
+        RhythmBody: {
+            /** Every Minutes */
+            every_minutes: number;
+        };
         /** RoleBody */
         RoleBody: {
             /** Role */
@@ -7320,6 +7449,8 @@ export interface components {
              * @enum {string}
              */
             connection: "endpoint" | "repository" | "fetch" | "observe";
+            /** Drifted */
+            drifted: number;
             /** Entries */
             entries: number;
             /** Key */
@@ -7877,6 +8008,46 @@ export interface components {
             kept: components["schemas"]["KeptOut"][];
             /** Widths */
             widths: components["schemas"]["WidthChange"][];
+        };
+        /**
+         * SyncOut
+         * @description `says`: why the site could not be read last. `state`: `unread` until it was read for the first time.
+         */
+        SyncOut: {
+            /** Base */
+            base: string;
+            /**
+             * Connection
+             * @enum {string}
+             */
+            connection: "endpoint" | "repository" | "fetch" | "observe";
+            /** Drifts */
+            drifts: components["schemas"]["DriftOut"][];
+            /** Due At */
+            due_at: string | null;
+            /** Every Minutes */
+            every_minutes: number | null;
+            /** Live At */
+            live_at: string | null;
+            /** Name */
+            name: string;
+            /** Places */
+            places: number;
+            /** Read At */
+            read_at: string | null;
+            /** Release Says */
+            release_says: string | null;
+            /** Release State */
+            release_state: string | null;
+            /** Says */
+            says: string;
+            /** Site */
+            site: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "in sync" | "drifted" | "away" | "unread";
         };
         /**
          * TableColumn
@@ -12883,6 +13054,42 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    adopt_api_sites__site__places__location___device__adopt_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                site: string;
+                location: string;
+                device: "phone" | "tablet" | "desktop";
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AdoptBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AdoptedOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     give_own_api_sites__site__places__location___device__own_post: {
         parameters: {
             query?: {
@@ -13199,6 +13406,56 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    rhythm_api_sites__site__sync_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RhythmBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    read_api_sites__site__sync_read_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     times_api_sites__site__timeline_get: {
         parameters: {
             query?: {
@@ -13367,6 +13624,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ForeseenOut"];
                     "application/jsonl": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    all_sites_api_sync_get: {
+        parameters: {
+            query?: {
+                site?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SyncOut"][];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -19,6 +19,7 @@ import {
   sessionQuery,
   shelfQuery,
   siteQuery,
+  syncQuery,
   templatesQuery,
 } from '../api/queries'
 import { readLens } from '../lens/lens'
@@ -142,6 +143,13 @@ const placeholders = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(placeholdersQuery)),
   component: lazyRouteComponent(() => import('../views/placeholders/Placeholders'), 'Placeholders'),
 })
+const sync = createRoute({
+  getParentRoute: () => root,
+  path: '/sync',
+  validateSearch: readFindings,
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(syncQuery)),
+  component: lazyRouteComponent(() => import('../views/sync/Sync'), 'Sync'),
+})
 const sweep = createRoute({
   getParentRoute: () => root,
   path: '/sweep',
@@ -170,6 +178,7 @@ export const routerWith = (queries: QueryClient) =>
       calendar,
       findings,
       placeholders,
+      sync,
       sweep,
       ledger,
       setup,

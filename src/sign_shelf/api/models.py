@@ -128,6 +128,8 @@ class ShelfLine(SiteLine):
     """Menus that differ from what is live."""
     loose: int
     """Menus that hang nowhere."""
+    drifted: int
+    """Places that show something else than was verified there."""
 
 
 class SiteSigns(Answer):

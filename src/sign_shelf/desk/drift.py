@@ -1,12 +1,16 @@
-"""A place that was changed on the site itself: read again, and either taken over into a change or put back as approved."""
+"""A place that was changed on the site itself: what differs taken over into a change, all or some of it, or put back as approved."""
 
+from collections.abc import Collection
 from datetime import datetime
 from typing import Any, Literal
 from uuid import UUID
 
-from sign_shelf.core.errors import EditRefused, NotFound
-from sign_shelf.core.model.documents import content_hash
-from sign_shelf.core.model.menu import Device, menu_document
+from sign_shelf.core.compare.met import met
+from sign_shelf.core.errors import Clash, EditRefused, NotFound
+from sign_shelf.core.model.documents import content_hash, read_menu
+from sign_shelf.core.model.menu import Device, menu_document, walk
+from sign_shelf.core.outline.called import title
+from sign_shelf.core.protocol.drift import drifted_between, taken_over
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.core.resolve import find_placement
 from sign_shelf.desk.edit import begin_menu
@@ -16,7 +20,7 @@ from sign_shelf.desk.put_live import TASK, whole
 from sign_shelf.desk.workplace import arrange, put_tree, to_edit
 from sign_shelf.outside.endpoint import Slot, read_slot
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import changes, ledger, menus, queue, requests, sites, states
+from sign_shelf.store import changes, drift, ledger, menus, queue, requests, sites, states
 from sign_shelf.store.database import Database
 from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
 
@@ -108,3 +112,66 @@ async def read_again(
         asked = {"read again": location, "device": device, "site": site_key, "then": then}
         answer = (await requests.once(session, person.id, request_key, asked, act, at=now))["release"]
     return UUID(answer) if answer else None
+
+
+async def adopt(
+    database: Database,
+    person: Person,
+    site_key: str,
+    *,
+    location: str,
+    device: Device,
+    keys: Collection[str] | None,
+    request_key: str,
+    now: datetime,
+    view: View = None,
+) -> UUID:
+    """What the site was read to show in the place is in the change from now on, beside what was edited there: all of it, or the edits
+    of these keys. The change's id. Raises NotFound where nothing differs, Clash where the change edits the same otherwise."""
+    where = f"sites/{site_key}/places/{location}/{device}"
+    require(person, "edit", where, site_key)
+    async with database.transaction() as session:
+        site = await site_row(session, person, site_key, lock=True)
+
+        async def act() -> dict[str, Any]:
+            row = await drift.drift_of(session, site.id, location, device)
+            if row is None:
+                raise NotFound(
+                    "The site shows in this place what was verified.", where=where, remedy="Read it again to be sure."
+                )
+            drifted = drifted_between(read_menu(row.base), read_menu(row.there))
+            unknown = set(keys or ()) - {edit.key for edit in drifted.edits}
+            if unknown:
+                raise NotFound("The site shows something else by now.", where=where, remedy="Look at it again.")
+            at = await to_edit(session, person, site, view, now)
+            found = await board(session, person, site_key, at.change.id)
+            menu = find_placement(found.document(), location, device).menu
+            if menu is None:
+                items, _ = taken_over(drifted, (), keys)
+                document = menu_document(location.capitalize(), items)
+                menu, _ = await begin_menu(session, at, document.name, location, document, person, now)
+                arrangement = await states.arrangement(session, (await states.state(session, at.part.head)).arrangement)
+                await arrange(session, at, arrangement.hanging(arrangement.placed() | {(location, device): menu}))
+            else:
+                document = found.menus[menu].document
+                items, conflicts = taken_over(drifted, document.items, keys)
+                if conflicts:
+                    titles = {
+                        item.id: title(item) for tree in (document.items, drifted.there) for _, item in walk(tree)
+                    }
+                    told = ", ".join(dict.fromkeys(met(one, titles).title for one in conflicts[:5]))
+                    raise Clash(
+                        f"{at.change.title} edits the same otherwise: {told}.", where=where,
+                        remedy="Take over the rest without these, or put back what was approved.",
+                    )  # fmt: skip
+                hash = await menus.keep_tree(session, document.with_items(items))
+                await put_tree(session, at, menu, hash, author_id=person.id, now=now)
+            count = len(keys) if keys is not None else len(drifted.edits)
+            says = f"Took over {count} of {len(drifted.edits)} edits that the site shows in {location} for {device}"
+            ledger.write(
+                session, "drift", says, at=now, person_id=person.id, site_id=site.id, location=location, change=str(at.change.id)
+            )  # fmt: skip
+            return {"change": str(at.change.id)}
+
+        asked = {"adopt": [site_key, location, device], "keys": sorted(keys) if keys is not None else None}
+        return UUID((await requests.once(session, person.id, request_key, asked, act, at=now))["change"])

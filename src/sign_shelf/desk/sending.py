@@ -30,7 +30,7 @@ from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.desk.put_live import plan_steps, what_goes_live, whole
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import changes, keys, ledger, releases, sites
+from sign_shelf.store import changes, drift, keys, ledger, releases, sites
 from sign_shelf.store.database import Database, DatabaseAway, Session
 from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow, SiteRow
 
@@ -323,6 +323,9 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         release.state, release.finished_at, release.says = "live", now, told
         site.live_state, site.live_since, site.trying_state = release.target, now, None
         session.add(site)
+        # What differed before is no longer told, but looked for again.
+        await drift.forget(session, site.id)
+        await drift.read_soon(session, site.id, now)
         part = await changes.part_of(session, release.change_id, site.id, lock=True)
         change = await changes.change_by_id(session, release.change_id)
         assert part is not None

@@ -13,12 +13,12 @@ from uuid import UUID
 import structlog
 
 from sign_shelf.core.errors import Busy, Refusal
-from sign_shelf.desk import crawled, findings, inventory, links, posting, telling
+from sign_shelf.desk import crawled, findings, inventory, links, live_reading, posting, telling
 from sign_shelf.desk.posting import Post
 from sign_shelf.jobs import releasing
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import drift, ledger_seals, looks, queue
 from sign_shelf.store import inventory as readings
-from sign_shelf.store import ledger_seals, looks, queue
 from sign_shelf.store.database import Database
 
 log = structlog.get_logger()
@@ -28,6 +28,7 @@ AT_ONCE = 4
 Subject = TypeVar("Subject")
 FIRST_READING = timedelta(hours=6)
 """After a site was taken in: until then what was read then counts."""
+FIRST_READING_LIVE = timedelta(minutes=1)
 
 
 Clock = Callable[[], datetime]
@@ -48,6 +49,7 @@ async def watch(database: Database, by: Post, every_s: float = EVERY_S) -> None:
         together.create_task(_again_and_again(lambda: tell_people(database, by), every_s))
         together.create_task(_again_and_again(lambda: read_pages(database, fetcher), every_s))
         together.create_task(_again_and_again(lambda: read_homes(database, fetcher), every_s))
+        together.create_task(_again_and_again(lambda: read_what_sites_show(database, fetcher), every_s))
         together.create_task(_again_and_again(lambda: ask_and_check(database, fetcher), every_s))
 
 
@@ -86,6 +88,24 @@ async def read_homes(database: Database, fetcher: Fetcher, clock: Clock = _now) 
     async with database.transaction() as session:
         homes = await looks.homes_to_read(session)
     await _each(homes, lambda home: _read_home(database, fetcher, *home, clock))
+
+
+async def read_what_sites_show(database: Database, fetcher: Fetcher, clock: Clock = _now) -> None:
+    """Sites that are due, against what was verified there."""
+    async with database.transaction() as session:
+        await drift.expect_readings(session, clock() + FIRST_READING_LIVE)
+        due = await drift.due(session, clock())
+    await _each(due, lambda site_id: _read_live(database, fetcher, site_id, clock))
+
+
+async def _read_live(database: Database, fetcher: Fetcher, site_id: UUID, clock: Clock) -> None:
+    async with database.alone(queue.work_name("read live", str(site_id))) as alone:
+        if not alone:
+            return
+        async with database.transaction() as session:
+            reading = await drift.reading_of(session, site_id)
+        if reading is not None and reading.due_at <= clock():
+            await live_reading.read_live(database, fetcher, site_id, clock())
 
 
 async def _each(subjects: Iterable[Subject], act: Callable[[Subject], Awaitable[None]]) -> None:

@@ -3,6 +3,7 @@
 import hashlib
 from collections.abc import Sequence
 from datetime import datetime
+from email.utils import parsedate_to_datetime
 from secrets import token_hex
 from typing import Literal, get_args
 from urllib.parse import urljoin
@@ -52,8 +53,12 @@ class Discovery(Model):
 
 
 class Slot(Model):
+    """`edited_by` and `edited_at` where the site tells them: `Edited-By` and `Last-Modified` of its answer."""
+
     etag: str
     placed: PlacedMenu
+    edited_by: str | None = None
+    edited_at: datetime | None = None
 
 
 class Written(Model):
@@ -97,7 +102,23 @@ async def read_slot(
         raise SiteRefused(f"The site answers with something that is no placed menu: {exc.says}", where=url) from exc
     if called is not None and placed.location == called:
         placed = placed.model_copy(update={"location": location})
-    return Slot(etag=_etag(answer, url), placed=placed)
+    return Slot(
+        etag=_etag(answer, url), placed=placed, edited_by=_plain(answer.headers.get("edited-by", "")) or None,
+        edited_at=_moment(answer.headers.get("last-modified", "")),
+    )  # fmt: skip
+
+
+def _plain(text: str) -> str:
+    return "".join(letter for letter in text[:200] if letter.isprintable()).strip()
+
+
+def _moment(text: str) -> datetime | None:
+    """An HTTP date (RFC 9110, 5.6.7)."""
+    try:
+        found = parsedate_to_datetime(text) if text else None
+    except ValueError:
+        return None
+    return found if found is not None and found.tzinfo is not None else None
 
 
 async def write_slot(

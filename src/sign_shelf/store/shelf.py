@@ -33,6 +33,8 @@ class SiteOnShelf(NamedTuple):
     """Menus that hang nowhere."""
     archived_at: datetime | None
     """Since when it is put away."""
+    drifted: int
+    """Places that show something else than was verified there."""
 
 
 _WORKED_IN = """
@@ -86,14 +88,20 @@ released AS (
   SELECT DISTINCT ON (site_id) site_id, state FROM release ORDER BY site_id, asked_at DESC, id
 ),
 lived AS (SELECT site_id, max(finished_at) AS at FROM release WHERE state = 'live' GROUP BY site_id),
-seen AS (SELECT site_id, max(seen_at) AS at FROM live_slot GROUP BY site_id)
+seen AS (
+  SELECT site_id, max(at) AS at FROM (
+    SELECT site_id, seen_at AS at FROM live_slot UNION ALL SELECT site_id, read_at FROM live_reading
+  ) one GROUP BY site_id
+),
+drifted AS (SELECT site_id, count(*) AS places FROM drift GROUP BY site_id)
 SELECT looked_at.key, looked_at.name, looked_at.zone, looked_at.connection,
   coalesce(template.document ->> 'title', looked_at.arrangement -> 'template' ->> 'key') AS template,
   looked_at.change, looked_at.change_title, looked_at.change_state,
   coalesce(under_way.changes, 0) AS others,
   released.state AS release_state, lived.at AS live_at, seen.at AS seen_at,
   coalesce(counts.menus, 0) AS menus, coalesce(counts.entries, 0) AS entries, coalesce(counts.pending, 0) AS pending,
-  coalesce(counts.changed, 0) AS changed, coalesce(counts.loose, 0) AS loose, looked_at.archived_at
+  coalesce(counts.changed, 0) AS changed, coalesce(counts.loose, 0) AS loose, looked_at.archived_at,
+  coalesce(drifted.places, 0) AS drifted
 FROM looked_at
 LEFT JOIN template ON template.key = looked_at.arrangement -> 'template' ->> 'key'
   AND template.version = coalesce((looked_at.arrangement -> 'template' ->> 'version')::int, 1)
@@ -102,6 +110,7 @@ LEFT JOIN under_way ON under_way.site_id = looked_at.id
 LEFT JOIN released ON released.site_id = looked_at.id
 LEFT JOIN lived ON lived.site_id = looked_at.id
 LEFT JOIN seen ON seen.site_id = looked_at.id
+LEFT JOIN drifted ON drifted.site_id = looked_at.id
 ORDER BY looked_at.name
 """
 IN_WORK, IN_CHANGE, AS_LIVE = (_LINES.format(inside=inside) for inside in (_WORKED_IN, _IN_CHANGE, _AS_LIVE))

@@ -384,6 +384,39 @@ class LiveSlotRow(Table, table=True):
     seen_at: datetime = _at()
 
 
+class LiveReadingRow(Table, table=True):
+    """When a site was last read as it is live, and when it is again. `says`: why it could not be read; then nothing is known anew.
+    `state`: what was live when it was."""
+
+    __tablename__ = "live_reading"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    every_minutes: int
+    due_at: datetime = _at()
+    read_at: datetime | None = _at(nullable=True)
+    state: str = ""
+    says: str = ""
+    places: int = 0
+    """How many were read."""
+
+
+class DriftRow(Table, table=True):
+    """A place of a site that shows something else than was verified there. `edits` lead from that (`base`) to what is `there`, in
+    sentences; `sure` from 0 to 1. Who edited it and when, where the site tells."""
+
+    __tablename__ = "drift"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    location: str = Field(primary_key=True)
+    device: str = Field(primary_key=True)
+    edits: list[dict[str, Any]] = _json()
+    base: dict[str, Any] = _json()
+    there: dict[str, Any] = _json()
+    sure: float
+    etag: str | None = None
+    edited_by: str | None = None
+    edited_at: datetime | None = _at(nullable=True)
+    since: datetime = _at()
+
+
 class ChangeRow(Table, table=True):
     """A branch of states, of one or many sites. `state` is where it stands in its life (core/changes/life.py)."""
 

@@ -8,6 +8,7 @@ import json
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -16,9 +17,9 @@ from standardwebhooks.webhooks import WebhookVerificationError
 
 from sign_shelf.core.errors import InvalidDocument
 from sign_shelf.core.model.documents import content_hash, parse_json, read
-from sign_shelf.core.model.menu import Device
+from sign_shelf.core.model.menu import Device, MenuDocument
 from sign_shelf.core.model.tree import depth_of
-from sign_shelf.core.protocol.placed import PlacedMenu
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.demo.stand_ins.content import Content
 
 
@@ -44,6 +45,8 @@ class Places:
         self._file = file
         self._answers: dict[str, dict[str, Any]] = {}
         self.placed = content.placed()
+        self.by_hand: dict[tuple[str, Device], tuple[str, datetime]] = {}
+        """Who edited what hangs in a place in the site's own back office, and when."""
         self.writes = 0
         """How many requests changed something; repeats of a request do not count."""
         if file.exists():
@@ -54,6 +57,14 @@ class Places:
         if placed is None:
             return _problem(404, "Nothing hangs here", f"No menu hangs in {location} for {device}.")
         return Answer(200, placed.to_json(), etag_of(placed))
+
+    def edit(self, location: str, device: Device, menu: MenuDocument, who: str, at: datetime) -> None:
+        """As somebody does in the site's own back office: nobody else is asked."""
+        before = self.placed.get((location, device))
+        placed = before.model_copy(update={"menu": menu}) if before is not None else None
+        self.placed[location, device] = placed or placed_menu(location, device, menu, self.content.pages)
+        self.by_hand[location, device] = who, at
+        self._save()
 
     def put(self, location: str, device: Device, headers: Mapping[str, str], body: bytes) -> Answer:
         if refusal := self._unsigned(headers, body):
@@ -101,6 +112,7 @@ class Places:
         if (if_match and (current is None or etag_of(current) != if_match)) or (if_none == "*" and current):
             return _problem(412, "Changed meanwhile", "What hangs here is not what the request expects.")
         self.placed[location, device] = placed
+        self.by_hand.pop((location, device), None)
         return Answer(200 if current else 201, {"says": "The menu hangs."}, etag_of(placed))
 
     def _load(self) -> None:

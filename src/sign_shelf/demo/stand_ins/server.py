@@ -7,11 +7,13 @@ from base64 import b64encode
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from email.utils import format_datetime
 from hashlib import sha256
 from html import escape
 from importlib.resources import files
 from pathlib import Path
 from typing import get_args
+from urllib.parse import parse_qs
 
 import uvicorn
 from aiosmtpd.controller import Controller
@@ -20,8 +22,10 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.routing import Route
 
+from sign_shelf.core.errors import Refusal
 from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.menu import Device
+from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.stand_ins.asking import Asking
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.elsewhere import Elsewhere, elsewhere_server
@@ -97,7 +101,10 @@ def stand_in_app(site: StandIn) -> Starlette:
             answer = places.get(location, device)
             if answer.etag and request.headers.get("if-none-match") == answer.etag:
                 return Response(status_code=304, headers={"etag": answer.etag})
-            return respond(answer)
+            told = respond(answer)
+            if edited := places.by_hand.get((location, device)):
+                told.headers.update({"edited-by": edited[0], "last-modified": format_datetime(edited[1], usegmt=True)})
+            return told
         if content.asks:
             return PlainTextResponse("this site asks for its menus", 405)
         body = await request.body()
@@ -150,11 +157,28 @@ def stand_in_app(site: StandIn) -> Starlette:
         return Response(text, media_type="application/xml")
 
     async def back_office(request: Request) -> Response:
-        return HTMLResponse(
-            f'<!doctype html><html lang="en"><meta charset="utf-8"><title>Signing key – {escape(content.name)}</title>'
-            f"<h1>{escape(content.name)}: signing key</h1><p>Whoever sends menus to this site signs them with</p>"
-            f"<p><code>{escape(places.secret)}</code></p></html>"
+        forms = "".join(
+            f'<form method="post" action="/back-office/{location}/{device}"><h2>{escape(location)}, {device}</h2>'
+            f'<textarea name="outline" rows="12" cols="80" aria-label="{escape(location)} on a {device}">'
+            f"{escape(format_outline(placed.menu))}</textarea><p><label>Edited by <input name='who'></label> "
+            f"<button>Keep {escape(location)} for {device}</button></p></form>"
+            for (location, device), placed in sorted(places.placed.items())
         )
+        return HTMLResponse(
+            f'<!doctype html><html lang="en"><meta charset="utf-8"><title>Back office – {escape(content.name)}</title>'
+            f"<h1>{escape(content.name)}: signing key</h1><p>Whoever sends menus to this site signs them with</p>"
+            f"<p><code>{escape(places.secret)}</code></p>{forms}</html>"
+        )
+
+    async def by_hand(request: Request) -> Response:
+        location, device = request.path_params["location"], request.path_params["device"]
+        given = {name: value[0] for name, value in parse_qs((await request.body()).decode("utf-8", "replace")).items()}
+        try:
+            menu = parse_outline(given.get("outline", "").replace("\r\n", "\n"), language=content.languages[0])
+        except Refusal as refusal:
+            return PlainTextResponse(str(refusal), 422)
+        places.edit(location, device, menu, given.get("who", ""), datetime.now(UTC))
+        return RedirectResponse("/back-office", 303)
 
     async def asset(request: Request) -> Response:
         name = request.url.path.strip("/")
@@ -184,6 +208,7 @@ def stand_in_app(site: StandIn) -> Starlette:
             Route("/robots.txt", robots),
             Route("/sitemap.xml", faulty(sitemap)),
             Route("/back-office", back_office),
+            Route("/back-office/{location}/{device}", by_hand, methods=["POST"]),
             Route("/look.css", asset),
             Route("/overlays.js", asset),
             Route("/{path:path}", faulty(page)),

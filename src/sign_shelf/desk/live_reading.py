@@ -1,0 +1,120 @@
+"""Sites read as they are live, on a rhythm: where they show something else than was verified, and what that is in sentences.
+
+A site that does not answer is not drift: then nothing is known anew, and it says why.
+"""
+
+import asyncio
+from collections.abc import Sequence
+from datetime import datetime
+from typing import cast
+from uuid import UUID
+
+from sign_shelf.core.errors import SiteRefused, SourceRefused
+from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.model.menu import Device, MenuDocument, menu_document
+from sign_shelf.core.protocol.drift import Drifted, page_drift, page_menus, place_drift
+from sign_shelf.core.resolve import Lens, Prepared, find_placement
+from sign_shelf.desk.portfolio import boards
+from sign_shelf.desk.ready import ready
+from sign_shelf.outside.apart import apart
+from sign_shelf.outside.endpoint import Slot, read_slot
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import drift, releases, sites
+from sign_shelf.store.database import Database
+from sign_shelf.store.tables import DriftRow, LiveSlotRow, SiteRow
+
+AT_ONCE = 4
+"""Places of one site that are read at once."""
+Place = tuple[str, str]
+
+
+async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: datetime) -> None:
+    async with database.transaction() as session:
+        site = await sites.site_by_id(session, site_id)
+        (board,) = await boards(session, None, [site], "live")
+        seen = await sites.live_slots(session, [site_id])
+        whole = await ready(session, board)
+    state = site.live_state
+    try:
+        if site.connection == "endpoint" and site.endpoint is not None:
+            found, places = await _places(fetcher, site, seen, whole, now)
+        else:
+            found, places = await _page(fetcher, site, whole, now)
+    except (SourceRefused, SiteRefused) as away:
+        async with database.transaction() as session:
+            await drift.was_away(session, site_id, away.says, now)
+        return
+    async with database.transaction() as session:
+        site = await sites.site_by_id(session, site_id, lock=True)
+        if site.live_state != state or await releases.last_waiting(session, site_id) is not None:
+            # Something else went live meanwhile: what was read was perhaps half of it.
+            await drift.read_soon(session, site_id, now)
+            return
+        await drift.was_read(session, site_id, state, found, places, now)
+
+
+async def _places(
+    fetcher: Fetcher, site: SiteRow, seen: Sequence[LiveSlotRow], whole: Prepared, now: datetime
+) -> tuple[dict[Place, DriftRow], int]:
+    """Each place in which the site was seen to show something, over the site protocol."""
+    document = whole.site
+    assert site.endpoint is not None
+    endpoint = site.endpoint
+    room = asyncio.Semaphore(AT_ONCE)
+
+    async def one(last: LiveSlotRow) -> DriftRow | None:
+        location, device = last.location, cast(Device, last.device)
+        if document.template.location(location) is None:
+            return None
+        async with room:
+            slot = await read_slot(fetcher, endpoint, location, device, called=document.site.places.get(location))
+        if slot is not None and content_hash(slot.placed) == last.hash:
+            return None
+        menu = find_placement(document, location, device).menu
+        base = document.menus[menu].items if menu is not None else ()
+        there = slot.placed.menu.items if slot is not None else ()
+        return _row(site.id, (location, device), place_drift(base, there, document.site.languages[0]), slot, now)
+
+    told = await asyncio.gather(*map(one, seen))
+    return {(row.location, row.device): row for row in told if row is not None}, len(told)
+
+
+async def _page(fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime) -> tuple[dict[Place, DriftRow], int]:
+    """The home page as a visitor of whom nothing is known gets it: each place that its HTML has from the start."""
+    answer = await fetcher.get(site.base)
+    if answer.status != 200:
+        raise SiteRefused(f"The site's home page is answered with {answer.status}.", where=site.base)
+    if not answer.is_html:
+        raise SiteRefused("The site's home page is no HTML.", where=site.base)
+    language = whole.site.site.languages[0]
+    menus = await apart(site.base, page_menus, answer.body, whole.site.pages, language=language, base=answer.url)
+    found = await asyncio.to_thread(_compared, whole, menus, answer.url, whole.clock.now(now))
+    rows = {
+        (place, "desktop"): _row(site.id, (place, "desktop"), drifted, None, now) for place, drifted in found.items()
+    }
+    return {place: row for place, row in rows.items() if row is not None}, len(found)
+
+
+def _compared(whole: Prepared, menus: Sequence[MenuDocument], base: str, at: str) -> dict[str, Drifted | None]:
+    document = whole.site
+    language = document.site.languages[0]
+    home = next((page.ref for page in document.pages if page.path == "/"), None)
+    lens = Lens(device="desktop", language=language, at=at, page=home)
+    found: dict[str, Drifted | None] = {}
+    for location in document.template.locations:
+        if location.readable and location.shape != "section" and "desktop" in location.devices:
+            given = whole.resolve(location.key, lens)
+            if given.items:
+                found[location.key] = page_drift(given, menus, document.pages, language=language, base=base)
+    return found
+
+
+def _row(site_id: UUID, place: Place, drifted: Drifted | None, slot: Slot | None, now: datetime) -> DriftRow | None:
+    if drifted is None:
+        return None
+    return DriftRow(
+        site_id=site_id, location=place[0], device=place[1],
+        edits=[{"key": edit.key, "says": edit.says} for edit in drifted.edits],
+        base=menu_document("verified", drifted.base).to_json(), there=menu_document("there", drifted.there).to_json(), sure=drifted.sure, etag=slot.etag if slot is not None else None,
+        edited_by=slot.edited_by if slot is not None else None, edited_at=slot.edited_at if slot is not None else None, since=now,
+    )  # fmt: skip
