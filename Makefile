@@ -7,7 +7,7 @@ BIN := .venv/bin
 STAMPS := .local/stamps
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts frontend/compress.mjs -type f 2>/dev/null)
 
-.PHONY: setup demo demo-reset test test-attack test-deep lint format build bench screenshots types clean
+.PHONY: setup demo demo-reset test test-attack test-deep lint format build backup restore bench screenshots types clean
 .DELETE_ON_ERROR:
 
 setup: $(STAMPS)/system-test $(STAMPS)/python build  ## Install everything; start nothing
@@ -54,6 +54,14 @@ bench: $(STAMPS)/system-test $(STAMPS)/python build  ## Measure, and write docs/
 
 screenshots: $(STAMPS)/system-test $(STAMPS)/python build  ## Refresh docs/screenshots from the demo data
 	$(BIN)/python -m tools.screenshots
+
+backup: $(STAMPS)/python  ## The whole database in FILE, which SIGN_SHELF_DATABASE names
+	@test -n "$(FILE)" || { echo "Write make backup FILE=shelf.dump" >&2; exit 2; }
+	@$(BIN)/sign-shelf backup "$(FILE)"
+
+restore: $(STAMPS)/python  ## FILE into the empty database that SIGN_SHELF_DATABASE names; OVER=1 takes away what is in it
+	@test -n "$(FILE)" || { echo "Write make restore FILE=shelf.dump" >&2; exit 2; }
+	@$(BIN)/sign-shelf restore "$(FILE)" $(if $(OVER),--over)
 
 build: $(STAMPS)/build
 

@@ -88,6 +88,9 @@ class Settings(BaseSettings):
     identity_name: str = "the agency's account"
     """What people call it."""
 
+    metrics_token: SecretStr = SecretStr("")
+    """What a monitoring system shows to be told at /metrics; nobody is told where there is none."""
+
     session_days: int = 14
     processes: int = 3
     """How many processes of its own a server works in (docs/running.md)."""

@@ -5,7 +5,7 @@ import json
 from collections.abc import Awaitable, Callable
 from contextlib import AsyncExitStack
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
 from uuid import uuid4
@@ -15,17 +15,17 @@ import pytest
 from sqlalchemy import text
 
 from sign_shelf.api.app import create_app
-from sign_shelf.core.outline import parse_outline
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import ROLES
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
-from sign_shelf.store import inventory, sites
+from sign_shelf.store import drift, inventory, sites
 from sign_shelf.store.database import Database
+from sign_shelf.store.tables import DriftRow
 from tests.api.test_places import renamed_font
-from tests.conftest import LOOPBACK, OWN_PAGE, PASSWORD, SHELF, sign_in
+from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
 
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 DOERS = {"owner", "lead", "editor", "reviewer"}
@@ -357,17 +357,17 @@ async def signed(desk: Desk) -> Request:
 
 
 async def adopted(desk: Desk) -> Request:
-    """What somebody did on the site itself."""
-    desk.site.places.edit(
-        "header", "desktop", parse_outline('{menu "By hand"}\nTheirs -> /theirs'), "somebody", datetime.now(UTC)
-    )
-    async with Fetcher(LOOPBACK) as fetcher:
-        for days in (1, 2):
-            await watching.read_what_sites_show(
-                desk.database,
-                fetcher,
-                lambda days=days: datetime.now(UTC) + timedelta(days=days),  # type: ignore[misc]
-            )
+    """What somebody did on the site itself, as it was read there."""
+    base = (await desk.get(f"{SITE}/menus/header?in=live"))["document"]
+    there = base | {"items": [*base["items"], {"id": "theirs", "kind": "heading", "label": {"en": "Theirs"}}]}
+    async with desk.database.transaction() as session:
+        site = await sites.site_by_key(session, "brackwater")
+        assert site is not None
+        await drift.forget(session, site.id)
+        session.add(DriftRow(
+            site_id=site.id, location="header", device="desktop", edits=[], base=base, there=there, sure=1,
+            since=datetime.now(UTC),
+        ))  # fmt: skip
     return {
         "url": f"{SITE}/places/header/desktop/adopt", "json": {}, "headers": {"idempotency-key": str(uuid4())},
     }  # fmt: skip

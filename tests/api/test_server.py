@@ -11,6 +11,7 @@ import httpx
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from prometheus_client.parser import text_string_to_metric_families
 from pydantic import SecretStr, ValidationError
 
 from sign_shelf.api.app import create_app
@@ -24,6 +25,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
 from tests.conftest import KEY, OWN_PAGE, SEALS, SHELF
+from tests.running import running
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -232,3 +234,33 @@ async def test_every_answer_of_the_interface_is_never_kept_by_caches(
 ) -> None:
     for path in ("/api/session", "/api/shelf", "/api/sites/brackwater", "/api/ledger"):
         assert (await as_ines.get(path)).headers["cache-control"] == "no-store"
+
+
+async def test_what_a_monitoring_system_reads_is_told_to_whoever_shows_the_token(
+    address: str, as_ines: httpx.AsyncClient, brackwater: StandIn
+) -> None:
+    shows = {"authorization": "Bearer watch-me"}
+    with running(address, PROCESSES="1", METRICS_TOKEN="watch-me") as shelf:
+        async with httpx.AsyncClient(base_url=shelf.base, trust_env=False, timeout=60) as client:
+            first = await client.get("/api/shelf", headers={"sign-shelf-request": "mine"})
+            ids = {first.headers["x-request-id"], (await client.get("/api/shelf")).headers["x-request-id"]}
+            assert len(ids) == 2, "each has an id of its own, and nobody gives themselves one"
+            assert "mine" not in ids
+            assert (await client.get("/metrics")).status_code == 404
+            assert (await client.get("/metrics", headers={"authorization": "Bearer watch"})).status_code == 404
+            answer = await client.get("/metrics", headers=shows)
+    assert answer.status_code == 200, answer.text
+    told = {
+        (sample.name, *sorted(sample.labels.values())): sample.value
+        for family in text_string_to_metric_families(answer.text)
+        for sample in family.samples
+    }
+    assert told[("sign_shelf_sites",)] == 1
+    assert told["sign_shelf_requests_total", "4xx", "shelf"] == 2
+    assert told["sign_shelf_request_seconds_count", "GET", "shelf"] == 2
+    assert {"sign_shelf_jobs_waiting", "sign_shelf_release_lag_seconds", "sign_shelf_oldest_check_seconds"} <= {
+        name for name, *_ in told
+    }
+    with running(address, PROCESSES="1") as shelf:
+        async with httpx.AsyncClient(base_url=shelf.base, trust_env=False, timeout=60) as client:
+            assert (await client.get("/metrics", headers=shows)).status_code == 404, "without a token nobody is told"

@@ -11,10 +11,11 @@ from fastapi import FastAPI, Request
 from fastapi.responses import FileResponse, JSONResponse
 from starlette.responses import Response
 
-from sign_shelf.api import problems
+from sign_shelf.api import metrics, problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
 from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, SoundJson, WholeBody
 from sign_shelf.api.loop_watch import LoopWatch
+from sign_shelf.api.metrics import Measured, Metrics
 from sign_shelf.api.packing import PackedViews
 from sign_shelf.api.processes import Apart, Processes
 from sign_shelf.api.routes import ROUTES
@@ -63,6 +64,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.state.streams = Streams(settings.database)
     app.state.watch = None
     app.state.processes = processes
+    app.state.metrics = Metrics()
     # The last one added stands first.
     app.add_middleware(SoundJson)
     if processes is not None:
@@ -74,6 +76,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.add_middleware(SoundAddress)
     app.add_middleware(SafeHeaders)
     app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
+    app.add_middleware(Measured, metrics=app.state.metrics, gives=processes is not None)
     problems.install(app)
 
     app.openapi = lambda: _described(app)  # type: ignore[method-assign]
@@ -82,6 +85,8 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     async def schema() -> JSONResponse:
         """The JSON Schema of the menu document."""
         return Response(_published(), media_type="application/schema+json")  # type: ignore[return-value]
+
+    app.include_router(metrics.router)
 
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Any:

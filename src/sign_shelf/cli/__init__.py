@@ -48,6 +48,8 @@ COMMANDS: Mapping[str, _Where] = {
     "worker": _Where("server", "worker", "The background worker."),
     "serve-processes": _Where("server", "serve_processes", None),
     "migrate": _Where("server", "migrate_", "Brings the database to the newest schema."),
+    "backup": _Where("keeping", "backup", "The whole database in one file."),
+    "restore": _Where("keeping", "restore", "Puts a backup into an empty database, whole or not at all."),
     "portfolio": _Where("whole_sites", "portfolio", "Generated, lifelike site documents; the same for the same seed."),
     "import": _Where("whole_sites", "import_", "Puts sites on the shelf from site documents."),
     "export": _Where("whole_sites", "export", "A site as it is live, as a site document."),

@@ -24,6 +24,7 @@ def configure_logs() -> None:
             stream.reconfigure(errors="backslashreplace")
     structlog.configure(
         processors=[
+            structlog.contextvars.merge_contextvars,
             structlog.processors.add_log_level,
             structlog.processors.TimeStamper(fmt="iso", utc=True),
             structlog.processors.format_exc_info,

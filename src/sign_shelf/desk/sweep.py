@@ -131,8 +131,11 @@ async def begin(
                 one for one in everything
                 if (one.site, one.menu, one.item) not in left_out and may(person, "edit", one.site)
             ]  # fmt: skip
-            if everything and not found:
-                require(person, "edit", "sweeps", everything[0].site)
+            if not found:
+                # Who may edit at no site is told that, and not that nothing is found.
+                seen = await visible_sites(session, person)
+                site = everything[0].site if everything else next((row.key for row in seen), None)
+                require(person, "edit", "sweeps", site)
             if len(found) > MOST_ENTRIES:
                 raise EditRefused(
                     f"{len(found)} entries are found; one sweep edits at most {MOST_ENTRIES}.", where="query",
