@@ -100,7 +100,7 @@ def noun_of(path: str) -> str:
     _, first, second, *_ = [*path.split("/", 3), "", "", ""]
     if first == "api":
         return second if second in _NOUNS else "other"
-    return {"delivery": "delivery", "sign-off": "sign-off", "metrics": "metrics"}.get(first, "interface")
+    return {"live": "delivery", "sign-off": "sign-off", "metrics": "metrics"}.get(first, "interface")
 
 
 @router.get("/metrics", include_in_schema=False)

@@ -76,3 +76,34 @@ def add(
         print(f"On the shelf as {kept.key}.")
 
     asyncio.run(run())
+
+
+@app.command("try")
+def try_(
+    url: str,
+    secret: Annotated[
+        str | None, typer.Option(help="The signing key, from the site's back office: writes are tried with it as well.")
+    ] = None,
+    json_: Annotated[bool, typer.Option("--json", help="As JSON.")] = False,
+) -> None:
+    """Whether a site keeps the site protocol: what fails, and why. Exit 1 where anything fails. Nothing that hangs there is another
+    afterwards."""
+    from sign_shelf.desk.connect import checked_secret
+    from sign_shelf.outside.conformance import Tried, try_site
+
+    key = checked_secret(SecretStr(secret)) if secret else None
+    home = url if "://" in url else f"https://{url}"
+
+    async def run() -> list[Tried]:
+        told = []
+        async with Fetcher(frozenset({name_of(home)})) as fetcher:
+            async for one in try_site(fetcher, home, key, datetime.now(UTC)):
+                if not json_:
+                    print(f"{one.outcome:9} {one.check}{f': {one.says}' if one.says else ''}", flush=True)
+                told.append(one)
+        return told
+
+    told = asyncio.run(run())
+    if json_:
+        write_json([{"check": one.check, "outcome": one.outcome, "says": one.says} for one in told])
+    raise typer.Exit(1 if any(one.outcome == "fails" for one in told) else 0)

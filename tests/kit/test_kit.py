@@ -1,0 +1,166 @@
+"""The site builder's kit, for real: each reference implementation is run, sent a menu as the shelf sends it, and tried; what is wrong with a
+site is told."""
+
+import json
+import os
+import socket
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from pathlib import Path
+
+import httpx
+import pytest
+from pydantic import SecretStr
+
+from sign_shelf.core.model.site import Page
+from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.protocol.placed import placed_menu
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.demo.stand_ins.server import StandIn, new_secret
+from sign_shelf.outside.endpoint import write_slot
+from sign_shelf.outside.fetch import Fetcher
+from tests.conftest import LOOPBACK
+from tests.running import running
+
+KIT = Path(__file__).parents[2] / "kit"
+IN = {
+    "python": [sys.executable, str(KIT / "site.py")],
+    "node": ["node", str(KIT / "site.mjs")],
+    "php": ["php", "-S", "127.0.0.1:{port}", str(KIT / "site.php")],
+}
+OUTLINE = (
+    '{menu "Header"}\nFares -> @fares\n  Passes -> https://b.example/passes?a=1&b=2\nCrew -> /crew {when signed_in}'
+)
+PAGES = (Page(ref="fares", path="/fares", title={"en": "Fares"}),)
+
+
+@contextmanager
+def site(words: list[str], folder: Path, secret: str) -> Iterator[str]:
+    port = free_port()
+    line = [one.format(port=port) for one in words] + ([] if "-S" in words else [str(port)])
+    given = os.environ | {"SIGN_SHELF_SECRET": secret, "MENUS": str(folder / "menus.json")}
+    process = subprocess.Popen(line, env=given, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        ends = time.monotonic() + 20
+        while True:
+            try:
+                socket.create_connection(("127.0.0.1", port), timeout=1).close()
+                break
+            except OSError:
+                assert process.poll() is None, f"{line} ended"
+                assert time.monotonic() < ends
+        yield f"http://127.0.0.1:{port}/"
+    finally:
+        process.terminate()
+        process.wait(10)
+
+
+def tried(url: str, *words: str) -> tuple[int, dict[str, tuple[str, str]]]:
+    done = subprocess.run(
+        [sys.executable, "-m", "sign_shelf", "site", "try", url, "--json", *words], capture_output=True, text=True, check=False
+    )  # fmt: skip
+    assert done.stdout, done.stderr
+    return done.returncode, {one["check"]: (one["outcome"], one["says"]) for one in json.loads(done.stdout)}
+
+
+async def sent(url: str, secret: str, location: str = "header") -> None:
+    """As the shelf sends it."""
+    placed = placed_menu(location, "desktop", parse_outline(OUTLINE), PAGES)
+    async with Fetcher(LOOPBACK) as fetcher:
+        await write_slot(
+            fetcher, f"{url}sign-shelf/menus", placed, secrets=[SecretStr(secret)], etag=None, idempotency_key="first",
+            at=datetime.now(UTC),
+        )  # fmt: skip
+
+
+@pytest.mark.parametrize("language", IN)
+async def test_each_reference_implementation_keeps_the_protocol(language: str, tmp_path: Path) -> None:
+    secret = new_secret()
+    with site(IN[language], tmp_path, secret) as url:
+        code, before = tried(url, "--secret", secret)
+        assert code == 0, before
+        assert {outcome for outcome, _ in before.values()} == {"ok", "not tried"}, "nothing hangs there yet"
+        await sent(url, secret)
+        code, told = tried(url, "--secret", secret)
+        assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {})
+        assert len(told) == 16
+        async with httpx.AsyncClient(base_url=url, trust_env=False) as visitor:
+            page = (await visitor.get("")).text
+            again = (await visitor.get("sign-shelf/menus/header/desktop")).json()
+        assert '<a href="/fares">Fares</a>' in page
+        assert "Crew" not in page, "nobody gets what a rule guards"
+        assert page.count("<nav") == 1
+        # What hangs there is what hung there.
+        assert again["menu"]["name"] == "Header"
+        code, unknown = tried(url, "--secret", new_secret())
+        assert code == 1
+        assert unknown["take a signed menu (200, with a strong ETag)"][0] == "fails"
+
+
+def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: Path) -> None:
+    """One that believes whoever sends, and forgets what it was sent."""
+    source = (KIT / "site.py").read_text("utf-8")
+    assert "if not signed(headers, body):" in source
+    trusting = tmp_path / "trusting.py"
+    trusting.write_text(
+        source.replace("if not signed(headers, body):", "if False:").replace('there["answers"][key] =', "_ ="), "utf-8"
+    )
+    secret = new_secret()
+    (tmp_path / "menus.json").write_text(
+        json.dumps({"answers": {}, "slots": {"header/desktop": placed_text()}}), "utf-8"
+    )
+    with site([sys.executable, str(trusting)], tmp_path, secret) as url:
+        code, told = tried(url, "--secret", secret)
+    assert code == 1
+    failed = {check for check, how in told.items() if how[0] == "fails"}
+    assert failed == {
+        "refuse what is not signed (401)", "refuse what another key signed (401)", "refuse what was signed too long ago (401)",
+        "answer the same request again as the first time (Idempotency-Key)", "refuse a key that comes again with another body (422)",
+    }  # fmt: skip
+    assert "anybody could hang menus there" in told["refuse what is not signed (401)"][1]
+
+
+def placed_text() -> str:
+    return json.dumps(placed_menu("header", "desktop", parse_outline(OUTLINE), PAGES).to_json())
+
+
+async def test_stand_ins_keep_the_protocol_and_pages_without_it_are_told(brackwater: StandIn) -> None:
+    code, told = tried(brackwater.base, "--secret", brackwater.places.secret)
+    assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {})
+    code, told = tried(f"http://127.0.0.1:{free_port()}/")
+    assert code == 1
+    assert list(told) == ["answer at the well-known address"]
+
+
+async def test_a_static_site_is_filled_when_it_is_built(
+    address: str, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
+) -> None:
+    key = (await as_ines.post("/api/sites/brackwater/keys/delivery", json={"old_counts_hours": 0})).json()["key"]
+    public = tmp_path / "public"
+    (public / "a").mkdir(parents=True)
+    page = '<html lang="en"><header><nav class="x" data-sign-shelf="header">old</nav></header><p>Text</p></html>'
+    (public / "index.html").write_text(page, "utf-8")
+    (public / "a" / "index.html").write_text(page.replace('lang="en"', 'lang="nl"'), "utf-8")
+    (public / "plain.html").write_text("<p>No menu</p>", "utf-8")
+    with running(address, PROCESSES="1") as shelf:
+        line = [sys.executable, str(KIT / "fill.py"), f"{shelf.base}/live/brackwater", str(public)]
+        for _ in range(2):
+            done = subprocess.run(
+                line, env=os.environ | {"SIGN_SHELF_KEY": key}, capture_output=True, text=True, check=False
+            )
+            assert done.returncode == 0, done.stderr
+        assert done.stdout.startswith("0 pages filled"), "filled twice it is the same"
+        filled = (public / "index.html").read_text("utf-8")
+        assert "Timetables" in filled
+        assert "old" not in filled
+        assert filled.count("<nav") == 1
+        assert "Dienstregeling" in (public / "a" / "index.html").read_text("utf-8")
+        wrong = subprocess.run(
+            line, env=os.environ | {"SIGN_SHELF_KEY": "wrong"}, capture_output=True, text=True, check=False
+        )
+    assert wrong.returncode == 1
+    assert (public / "index.html").read_text("utf-8") == filled, "left as it was"
