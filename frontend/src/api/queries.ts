@@ -213,6 +213,19 @@ export const syncQuery = queryOptions({
   refetchInterval: 5_000,
 })
 
+/** The same place of several sites side by side. */
+export const comparedQuery = (sites: readonly string[], location: string, device: Device) =>
+  queryOptions({
+    queryKey: keys.shelf('compared', sites, location, device),
+    queryFn: ({ signal }) =>
+      answered(
+        client.GET('/api/compare', { params: { query: { site: [...sites], location, device } }, signal }),
+      ),
+    placeholderData: keepPreviousData,
+    enabled: sites.length > 1 && location !== '',
+    retry: false,
+  })
+
 /** Entries of all menus that are live, by a query. */
 export const sweptQuery = (query: string) =>
   queryOptions({

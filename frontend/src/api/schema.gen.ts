@@ -445,6 +445,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Compared
+         * @description Entry by entry, matched by what they say and where they lead.
+         */
+        get: operations["compared_api_compare_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/compare/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring
+         * @description A copy of an entry of one site in the menu of another, in the change there.
+         */
+        post: operations["bring_api_compare_bring_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/fact-sets": {
         parameters: {
             query?: never;
@@ -3442,6 +3482,41 @@ export interface components {
              */
             since: string;
         };
+        /**
+         * AcrossCell
+         * @description `sure` from 0 to 1: how sure it is that it is what the row is about.
+         */
+        AcrossCell: {
+            /** Item */
+            item: string;
+            /** Label */
+            label: string;
+            /** Leads To */
+            leads_to: string;
+            /** Number */
+            number: string;
+            /** Sure */
+            sure: number;
+        };
+        /** AcrossOut */
+        AcrossOut: {
+            /** Columns */
+            columns: components["schemas"]["ColumnOut"][];
+            /** Rows */
+            rows: components["schemas"]["AcrossRow"][];
+        };
+        /**
+         * AcrossRow
+         * @description `cells` in the order of the columns; `lacking`: columns that lack what most of them have.
+         */
+        AcrossRow: {
+            /** Cells */
+            cells: (components["schemas"]["AcrossCell"] | null)[];
+            /** Lacking */
+            lacking: number[];
+            /** Level */
+            level: number;
+        };
         /** AdoptBody */
         AdoptBody: {
             /** Keys */
@@ -3645,6 +3720,19 @@ export interface components {
             saved_at: string;
             site: components["schemas"]["SitePage"];
         };
+        /** BringBody */
+        BringBody: {
+            /** Item */
+            item: string;
+            /** Menu */
+            menu: string;
+            /** Site */
+            site: string;
+            /** To Menu */
+            to_menu: string;
+            /** To Site */
+            to_site: string;
+        };
         /** BringsOut */
         BringsOut: {
             /** Mended */
@@ -3653,6 +3741,16 @@ export interface components {
             reach: components["schemas"]["ReachedAnewOut"][];
             /** Seen */
             seen: components["schemas"]["SeenAnewOut"][];
+        };
+        /** BroughtOut */
+        BroughtOut: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Notes */
+            notes: string[];
         };
         /**
          * ButtonPadding
@@ -3911,6 +4009,21 @@ export interface components {
             device: "phone" | "tablet" | "desktop";
             /** Language */
             language: string;
+        };
+        /** ColumnOut */
+        ColumnOut: {
+            /** Location */
+            location: string | null;
+            /** Location Title */
+            location_title: string | null;
+            /** Menu */
+            menu: string | null;
+            /** Menu Name */
+            menu_name: string | null;
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
         };
         /**
          * ConflictOut
@@ -9313,6 +9426,66 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    compared_api_compare_get: {
+        parameters: {
+            query: {
+                site: string[];
+                location: string;
+                device?: "phone" | "tablet" | "desktop";
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AcrossOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    bring_api_compare_bring_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtOut"];
+                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

@@ -24,6 +24,7 @@ import {
 } from '../api/queries'
 import { readLens } from '../lens/lens'
 import { readChange } from './changes'
+import { readCompare } from './compare'
 import { Frame } from './Frame'
 import { readFindings } from './findings'
 import { NotHere } from './NotHere'
@@ -143,6 +144,12 @@ const placeholders = createRoute({
   loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(placeholdersQuery)),
   component: lazyRouteComponent(() => import('../views/placeholders/Placeholders'), 'Placeholders'),
 })
+const compare = createRoute({
+  getParentRoute: () => root,
+  path: '/compare',
+  validateSearch: readCompare,
+  component: lazyRouteComponent(() => import('../views/compare/Compare'), 'Compare'),
+})
 const sync = createRoute({
   getParentRoute: () => root,
   path: '/sync',
@@ -179,6 +186,7 @@ export const routerWith = (queries: QueryClient) =>
       findings,
       placeholders,
       sync,
+      compare,
       sweep,
       ledger,
       setup,

@@ -1,8 +1,9 @@
 import { useQuery } from '@tanstack/react-query'
-import { useNavigate, useSearch } from '@tanstack/react-router'
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
 import { syncQuery } from '../../api/queries'
 import { readFindings } from '../../app/findings'
+import { readLens } from '../../lens/lens'
 import { Empty } from '../../parts/Empty'
 import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
@@ -39,7 +40,11 @@ export function Sync() {
             found.data &&
             `${count('in sync')} in sync · ${count('drifted')} drifted · ${count('away')} not reached`
           }
-        />
+        >
+          <Link to="/compare" search={readLens} className="text-small underline">
+            Compare sites
+          </Link>
+        </PageHead>
         <Trouble query={found} />
         {!found.data && !found.error && <Waiting />}
         {found.data?.length === 0 && <Empty says="There is no site yet." />}

@@ -4,6 +4,7 @@ from fastapi import APIRouter
 
 from sign_shelf.api.routes import (
     changes,
+    compare,
     design,
     elsewhere,
     facts,
@@ -73,6 +74,7 @@ for _router in (
     placeholders.router,
     sweeps.router,
     sync.router,
+    compare.router,
     notices.router,
     releases.router,
     search.router,
