@@ -613,6 +613,7 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/places/{location}/{device}/own"): (DOERS, own_menu),
     ("post", "/api/sites/{site}/releases"): (DOERS, released),
     ("get", "/api/sites/{site}/going-out"): (LOOKERS, goes_out),
+    ("get", "/api/sites/{site}/report"): (LOOKERS, plainly(f"{SITE}/report?month=2026-01")),
     ("get", "/api/sites/{site}/hanging-then"): (LOOKERS, plainly(f"{SITE}/hanging-then?at=2027-04-02T12:00")),
     ("get", "/api/findings/cause"): (LOOKERS, found_line),
     ("get", "/api/sync"): (LOOKERS, plainly("/api/sync?site=brackwater")),

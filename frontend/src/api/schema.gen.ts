@@ -2925,6 +2925,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sites/{site}/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report
+         * @description The client's month as a page for printing: what changed and why, what was found and mended, what is to come.
+         */
+        get: operations["report_api_sites__site__report_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}/rules/read": {
         parameters: {
             query?: never;
@@ -13392,6 +13412,31 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ReleaseOut"];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    report_api_sites__site__report_get: {
+        parameters: {
+            query: {
+                /** @description Such as 2026-11. */
+                month: string;
+            };
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

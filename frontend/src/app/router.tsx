@@ -28,6 +28,7 @@ import { readCompare } from './compare'
 import { Frame } from './Frame'
 import { readFindings } from './findings'
 import { NotHere } from './NotHere'
+import { readShelf } from './shelf'
 import { readSweep } from './sweep'
 
 interface Context {
@@ -57,6 +58,7 @@ const home = createRoute({
 const shelf = createRoute({
   getParentRoute: () => root,
   path: '/shelf',
+  validateSearch: readShelf,
   loaderDeps: ({ search }) => ({ inside: search.in }),
   loader: ({ context, deps }) => soon(context, (queries) => queries.prefetchQuery(shelfQuery(deps.inside))),
   component: lazyRouteComponent(() => import('../views/shelf/Shelf'), 'Shelf'),

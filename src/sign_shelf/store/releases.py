@@ -1,6 +1,6 @@
 """Releases and their steps."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 from uuid import UUID
 
@@ -35,6 +35,15 @@ async def newest(session: Session, site_ids: Iterable[UUID], *, state: str | Non
     )
     rows = await session.exec(query.where(ReleaseRow.state == state) if state is not None else query)
     return {row.site_id: row for row in rows}
+
+
+async def lived_between(session: Session, site_id: UUID, begins: datetime, ends: datetime) -> Sequence[ReleaseRow]:
+    """What went live at the site in that time, in that order."""
+    query = select(ReleaseRow).where(
+        ReleaseRow.site_id == site_id, ReleaseRow.state == "live", col(ReleaseRow.finished_at) >= begins,
+        col(ReleaseRow.finished_at) < ends,
+    )  # fmt: skip
+    return list(await session.exec(query.order_by(col(ReleaseRow.finished_at))))
 
 
 async def sent_to(session: Session, site_id: UUID, location: str, device: str) -> set[str]:

@@ -8,7 +8,15 @@ from sqlalchemy.orm import aliased
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import RemarkRow, RevisionRow, ScheduleRow, VerdictRow
+from sign_shelf.store.tables import (
+    PersonRow,
+    RemarkRow,
+    RevisionRow,
+    ScheduleRow,
+    SignOffRow,
+    SignOffSaidRow,
+    VerdictRow,
+)
 
 
 async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[VerdictRow]:
@@ -52,3 +60,15 @@ async def remarks(session: Session, change_id: UUID) -> Sequence[RemarkRow]:
 
 async def remark(session: Session, remark_id: UUID, *, lock: bool = False) -> RemarkRow | None:
     return await session.get(RemarkRow, remark_id, with_for_update=lock or None)
+
+
+async def agreed(session: Session, change_id: UUID) -> list[str]:
+    """Who said yes to the change, here and at the client, in the order in which they did."""
+    here = select(PersonRow.name, VerdictRow.at).join(PersonRow, col(PersonRow.id) == VerdictRow.person_id)
+    here = here.where(VerdictRow.change_id == change_id, VerdictRow.verdict == "approved")
+    client = select(SignOffSaidRow.name, SignOffSaidRow.at).join(
+        SignOffRow, col(SignOffRow.id) == SignOffSaidRow.sign_off_id
+    )
+    client = client.where(SignOffRow.change_id == change_id, SignOffSaidRow.verdict == "yes")
+    said = [*await session.exec(here), *((f"{name}, at the client", at) for name, at in await session.exec(client))]
+    return [name for name, _ in sorted(said, key=lambda one: one[1])]

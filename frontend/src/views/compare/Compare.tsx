@@ -178,13 +178,20 @@ function AcrossTable({ told, rows }: { told: Across; rows: readonly Row[] }) {
                           )}
                         </span>
                       ) : (
-                        <span className="flex items-baseline gap-2 text-ink-2">
-                          {row.lacking.includes(at) ? 'lacks it, most have it' : 'not here'}
+                        <span className="group flex items-baseline gap-2 text-ink-2">
+                          {row.lacking.includes(at) ? (
+                            'lacks it, most have it'
+                          ) : (
+                            <span>
+                              <span aria-hidden="true">–</span>
+                              <span className="sr-only">not here</span>
+                            </span>
+                          )}
                           {column.menu && mayEdit(column.site) && (
                             <button
                               type="button"
                               disabled={bring.isPending}
-                              className="underline decoration-dashed underline-offset-4 hover:text-ink"
+                              className={`underline decoration-dashed underline-offset-4 hover:text-ink ${row.lacking.includes(at) ? '' : 'opacity-0 group-hover:opacity-100 focus-visible:opacity-100'}`}
                               onClick={() => bring.mutate({ row, to: at })}
                             >
                               bring it over

@@ -3,13 +3,25 @@ import { useCallback, useLayoutEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { usePrinting } from '../../parts/usePrinting'
 import { Board } from './Board'
+import { DenseBoard } from './DenseBoard'
 import { walkSigns } from './walk'
 
 /** Pixels of a board with one row of signs. */
 const USUAL_HEIGHT = 134
 
+/** Of one that is a line. */
+const DENSE_HEIGHT = 28
+
+interface Props {
+  lines: readonly Schemas['ShelfLine'][]
+  /** Whether each is a line, and no signs are drawn. */
+  dense: boolean
+  /** Whether those of one template stand together, under its name. */
+  grouped: boolean
+}
+
 /** The boards one below the other; only those in sight, and a few beyond, are there. */
-export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
+export function Boards({ lines, dense, grouped }: Props) {
   const boards = useRef<HTMLDivElement>(null)
   const printing = usePrinting()
   const [above, setAbove] = useState(0)
@@ -35,8 +47,8 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
     count: lines.length,
     getScrollElement: () => boards.current?.closest('main') ?? null,
     getItemKey: (at) => lines[at]?.key ?? at,
-    estimateSize: () => USUAL_HEIGHT,
-    overscan: 4,
+    estimateSize: () => (dense ? DENSE_HEIGHT : USUAL_HEIGHT),
+    overscan: dense ? 20 : 4,
     scrollMargin: above,
     useFlushSync: false,
     isScrollingResetDelay: 80,
@@ -75,7 +87,10 @@ export function Boards({ lines }: { lines: readonly Schemas['ShelfLine'][] }) {
               className="absolute top-0 left-0 w-full [contain:layout_style]"
               style={{ transform: `translateY(${one.start - above}px)` }}
             >
-              <Board line={line} still={!shown.isScrolling} />
+              {grouped && line.template !== lines[one.index - 1]?.template && (
+                <h2 className="pt-3 text-small font-bold text-ink-2">{line.template}</h2>
+              )}
+              {dense ? <DenseBoard line={line} /> : <Board line={line} still={!shown.isScrolling} />}
             </div>
           )
         )

@@ -1,14 +1,17 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link } from '@tanstack/react-router'
+import { Link, useSearch } from '@tanstack/react-router'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { awayQuery, sessionQuery, shelfQuery } from '../../api/queries'
+import { readShelf } from '../../app/shelf'
 import { useLens } from '../../lens/useLens'
 import { Input } from '../../parts/Input'
 import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
 import { WorkerAway } from '../../parts/WorkerAway'
 import { Boards } from './Boards'
+import { Chips } from './Chips'
+import { useShelf } from './useShelf'
 
 /** From as many sites on one looks for a site by its name. */
 const MANY = 12
@@ -19,7 +22,9 @@ export function Shelf() {
   const shelf = useQuery(shelfQuery(lens.in))
   const [words, setWords] = useState('')
   const sought = useDeferredValue(words)
-  const lines = useMemo(() => named(shelf.data ?? [], sought), [shelf.data, sought])
+  const at = readShelf(useSearch({ strict: false }))
+  const all = useMemo(() => named(shelf.data ?? [], sought), [shelf.data, sought])
+  const { shown: lines, counts } = useShelf(all, at.show, at.order)
   const many = (shelf.data?.length ?? 0) > MANY
   return (
     <div className="px-[18px] py-3.5">
@@ -28,7 +33,7 @@ export function Shelf() {
         beside={
           shelf.data && (
             <>
-              {sought ? `${lines.length} of ` : ''}
+              {sought || at.show ? `${lines.length} of ` : ''}
               {shelf.data.length} {shelf.data.length === 1 ? 'site' : 'sites'} ·{' '}
               {shelf.data.filter((line) => line.change).length} with a draft
             </>
@@ -60,6 +65,7 @@ export function Shelf() {
       </PageHead>
       <Trouble query={shelf} />
       <WorkerAway />
+      {(shelf.data?.length ?? 0) > 1 && <Chips at={at} counts={counts} />}
       {shelf.data?.length === 0 && (
         <p className="mt-16 text-center text-head text-ink-2">
           The shelf is empty. <strong className="text-ink">Take in a site</strong> to read its pages and
@@ -69,7 +75,15 @@ export function Shelf() {
       {sought && lines.length === 0 && (
         <p className="mt-16 text-center text-head text-ink-2">No site's name or key has “{sought}” in it.</p>
       )}
-      <Boards lines={lines} />
+      {at.show && !sought && shelf.data && lines.length === 0 && (
+        <p className="mt-16 text-center text-head text-ink-2">No site answers to this any more.</p>
+      )}
+      <Boards
+        key={at.dense ? 'dense' : 'boards'}
+        lines={lines}
+        dense={at.dense ?? false}
+        grouped={at.order === 'by template'}
+      />
       <PutAway />
     </div>
   )

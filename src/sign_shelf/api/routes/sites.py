@@ -16,6 +16,7 @@ from sign_shelf.desk import take_back
 from sign_shelf.desk.led_to import led_to_from
 from sign_shelf.desk.portfolio import Board, board, site_row
 from sign_shelf.desk.ready import ready
+from sign_shelf.desk.report import report as written_report
 from sign_shelf.desk.take_back import MenuEdits
 from sign_shelf.store import foretold, keys, releases, sites
 from sign_shelf.store.database import Session
@@ -97,6 +98,16 @@ async def export(
     kind = "text/csv" if form == "csv" else "application/json"
     headers = {"content-disposition": f'attachment; filename="{site}.{form}"'}
     return Response(await asyncio.to_thread(text), media_type=kind, headers=headers)
+
+
+@router.get("/report", response_class=Response)
+async def report(
+    site: str, database: Db, person: Someone, now: Now,
+    month: Annotated[str, Query(max_length=10, description="Such as 2026-11.")],
+) -> Response:  # fmt: skip
+    """The client's month as a page for printing: what changed and why, what was found and mended, what is to come."""
+    page = await written_report(database, person, site, month, now)
+    return Response(page, media_type="text/html", headers={"content-security-policy": _PRINTED})
 
 
 @router.get("/pages")

@@ -12,6 +12,10 @@ from sign_shelf.core.outline.called import title
 from sign_shelf.core.outline.writing import target_text
 
 
+LEAST_SURE = 0.54
+"""Pairs below it stand apart: between sites, that two entries stand alike says little of their being the same."""
+
+
 @dataclass(frozen=True)
 class Shown:
     """A menu as it is compared: of a site with these pages, in its first language."""
@@ -68,7 +72,9 @@ def across(menus: Sequence[Shown]) -> list[Row]:
         number = numbers(menu.items)
         matches = match_by_content(tuple(_tree(top)), tree) if top else {}
         known = {node.name: node for node in _all(top)}
-        found = {theirs: (known[match.id], match.confidence) for theirs, match in matches.items()}
+        found = {
+            theirs: (known[match.id], match.confidence) for theirs, match in matches.items() if match.confidence >= LEAST_SURE
+        }  # fmt: skip
         originals = {item.id: item for item in _walked(menu.items)}
 
         def place(

@@ -1,0 +1,21 @@
+/** Which sites the shelf shows, in what order and how; in the address, so that a view can be kept and sent on. */
+export const SHOWS = ['wants me', 'broken', 'drifted', 'this week', 'mine'] as const
+export type Show = (typeof SHOWS)[number]
+export const ORDERS = ['by name', 'by trouble', 'by template'] as const
+export type Order = (typeof ORDERS)[number]
+
+export interface ShelfAt {
+  show?: Show
+  order?: Order
+  dense?: boolean
+}
+
+export function readShelf(search: Record<string, unknown>): ShelfAt {
+  const show = SHOWS.find((one) => one === search.show)
+  const order = ORDERS.find((one) => one === search.order && one !== 'by name')
+  return {
+    ...(show ? { show } : {}),
+    ...(order ? { order } : {}),
+    ...(search.dense === true ? { dense: true } : {}),
+  }
+}
