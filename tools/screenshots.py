@@ -1,25 +1,17 @@
 """Refreshes docs/screenshots: one picture of each main view, from the demo data."""
 
+import html
 import re
 from contextlib import suppress
 from datetime import UTC, datetime
 from pathlib import Path
 
+import httpx
 from playwright.sync_api import Page, TimeoutError, expect
 
 from bench.world import running_demo, signed_in_page
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
-
-
-TABLE = """\
-path,label,target,shelf mark
-1,Borrow,/borrow,A1
-1.1,Join the library,/join,A2
-1.2,Renew,https://catalogue.kestrel-vale.example/renew,A3
-2,Local history,?,B1
-2.1,Old maps,ftp://maps.kestrel-vale.example/,B2
-"""
 
 
 def picture(page: Page, name: str) -> None:
@@ -76,18 +68,12 @@ def _visitors(page: Page) -> None:
 
 
 def _before_it_goes(page: Page) -> None:
-    """What goes live, told before it does."""
+    """A change before it goes live, and the bench in a small window."""
     page.goto("/sites/kestrel/menus/footer")
     page.get_by_role("row").first.locator("[role=gridcell]").first.click()
     page.keyboard.press("Alt+ArrowDown")
     expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible()
     expect(page.get_by_text("draft, 1 edit")).to_be_visible()
-    page.goto("/sites/kestrel/menus/header")
-    page.get_by_role("button", name="Put live").click()
-    expect(page.get_by_role("button", name="Put this live")).to_be_enabled()
-    expect(page.get_by_role("button", name="Leave Header out")).to_be_visible()
-    picture(page, "going-out")
-    page.keyboard.press("Escape")
     page.goto("/changes")
     page.get_by_role("region", name="Drafts").get_by_role("button").filter(has_text="Kestrel Vale").first.click()
     page.get_by_role("button", name="Ask for a review").click()
@@ -97,9 +83,6 @@ def _before_it_goes(page: Page) -> None:
     page.goto("/sites/brackwater/menus/header")
     _drawn(page, "What a desktop shows", "Timetables")
     picture(page, "bench-narrow")
-    page.goto("/sites/brackwater?device=phone")
-    _drawn(page, "The page of Brackwater Ferries on a phone", "Brackwater")
-    picture(page, "site-narrow")
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
@@ -170,6 +153,30 @@ def _moments_set(page: Page, base: str) -> None:
     assert page.request.post("/api/freezes", data=freeze, headers=headers).ok
 
 
+def _in_sync(page: Page, base: str) -> None:
+    """What somebody did in a site's own back office; a sweep over all sites; a place of three of them side by side."""
+    with httpx.Client(base_url=base, trust_env=False, timeout=30) as office:
+        form = re.search(
+            r'aria-label="header on a desktop">(.*?)</textarea>', office.get("back-office").text, re.DOTALL
+        )
+        assert form is not None
+        outline = html.unescape(form[1]).replace("Timetables", "Sailing times", 1) + "\nGift vouchers -> /gifts"
+        office.post("back-office/header/desktop", data={"outline": outline, "who": "Petra at Brackwater"})
+    page.goto("/sync?site=brackwater")
+    page.get_by_role("button", name="Read now").click()
+    expect(page.get_by_role("region", name="header on the desktop")).to_contain_text("Petra", timeout=60_000)
+    picture(page, "sync")
+    page.goto("/sweep?query=label:privacy")
+    page.get_by_role("textbox", name="to", exact=True).fill("/privacy-policy")
+    page.get_by_role("button", name="See what comes of it").click()
+    expect(page.get_by_role("status").filter(has_text="would be edited")).to_be_visible()
+    page.get_by_role("region").get_by_role("button", pressed=False).first.click()
+    picture(page, "sweep")
+    page.goto("/compare?sites=brackwater,vesper,kestrel&location=footer")
+    expect(page.get_by_role("columnheader")).to_have_count(3)
+    picture(page, "compare")
+
+
 def _calendar(page: Page, base: str) -> None:
     _moments_set(page, base)
     page.goto("/calendar")
@@ -195,15 +202,8 @@ def main() -> None:
         picture(page, "bench")
         page.keyboard.press("Escape")
         _before_it_goes(page)
+        _in_sync(page, sites["Brackwater Ferries"])
         _calendar(page, base)
-        page.goto("/sites/kestrel/menus/header")
-        page.get_by_role("row").first.wait_for()
-        page.get_by_role("button", name="Bring in", exact=True).click()
-        page.get_by_label("What to bring in").fill(TABLE)
-        page.get_by_role("button", name="Read it").click()
-        expect(page.get_by_role("region", name="What would come in")).to_be_visible()
-        picture(page, "bring-in")
-        page.keyboard.press("Escape")
         page.goto("/take-in")
         page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])
         page.keyboard.press("Enter")

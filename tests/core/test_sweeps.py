@@ -145,6 +145,7 @@ def test_the_same_edit_of_all_that_is_found_and_of_nothing_else() -> None:
     done = made("host:old.example", do="retarget", to="/fares#pass")
     assert lines(done) == ["Islander pass -> @fares#pass", "Marrow -> @fares#pass"]
     assert len(done.does) == 2
+    assert lines(made("host:=old.example", do="retarget", to="/new")) == ["Islander pass -> /new"], "a path stays one"
     (call,) = lines(made("label:groups", do="retarget", to="tel:+44 20 7946 0000"))
     assert call.startswith("Groups -> <tel:+44 20 7946 0000> {")
     assert lines(made("fares", do="relabel", language="nl", label="Prijzen")) == ['Fares -> @fares {nl "Prijzen"}']

@@ -11,7 +11,6 @@ from sign_shelf.core.model.tree import Tree, numbers, rebuilt
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.outline.writing import target_text
 
-
 LEAST_SURE = 0.54
 """Pairs below it stand apart: between sites, that two entries stand alike says little of their being the same."""
 

@@ -201,7 +201,14 @@ def _target(site: SiteDocument, to: str) -> LinkTarget:
         return EmailTarget(email=to.removeprefix("mailto:"))
     if to.startswith("tel:"):
         return PhoneTarget(phone=to.removeprefix("tel:"))
-    return target_for(site, to)
+    return _led(site, to)
+
+
+def _led(site: SiteDocument, to: str) -> PageTarget | UrlTarget:
+    """A path that no page has stays a path: the site may move."""
+    found = target_for(site, to)
+    within = to.startswith("/") and not to.startswith("//")
+    return UrlTarget(url=to) if within and isinstance(found, UrlTarget) else found
 
 
 def _replaced(site: SiteDocument, item: AnyItem, making: Replace) -> AnyItem:
@@ -224,7 +231,7 @@ def _replaced(site: SiteDocument, item: AnyItem, making: Replace) -> AnyItem:
             raise EditRefused("It leads to no address.")
     if (now := _text(address, making)) == address:
         raise EditRefused("The text is not in its address.")
-    return _with(item, target=target_for(site, now))
+    return _with(item, target=_led(site, now))
 
 
 def _text(text: str, making: Replace) -> str:
