@@ -52,6 +52,9 @@ class Settings(BaseSettings):
     names: str = ""
     """Where some names stand, whatever is said of them elsewhere: `name=address:port`, separated by commas. For trying."""
 
+    repositories: Path | None = None
+    """The folder of this machine in which Git repositories of sites may lie; others are reached over https or ssh."""
+
     authorities: Path | None = None
     """A file of further authorities for certificates (PEM), such as an agency's own."""
 

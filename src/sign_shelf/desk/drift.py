@@ -13,6 +13,7 @@ from sign_shelf.core.outline.called import title
 from sign_shelf.core.protocol.drift import drifted_between, taken_over
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.core.resolve import find_placement
+from sign_shelf.desk.committing import read_places
 from sign_shelf.desk.edit import begin_menu
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import View, board, facts_of, site_row
@@ -46,13 +47,18 @@ async def read_again(
     require(person, "edit" if then == "take over" else "put live", where, site_key)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
-        if site.connection != "endpoint" or site.endpoint is None:
+        if site.connection != "repository" and (site.connection != "endpoint" or site.endpoint is None):
             raise EditRefused("This site is not written to, so nothing can be read back from its places.", where=where)
         live = await whole(session, site, site.live_state)
         if live.template.location(location) is None:
             raise NotFound(f'The template has no location "{location}".', where=where)
     called = facts_of(site).places.get(location)
-    there = await read_slot(fetcher, site.endpoint, location, device, called=called)
+    there: Slot | None
+    if site.connection == "repository":
+        there = (await read_places(database, site, [(location, device)], fetcher.repositories))[location, device]
+    else:
+        assert site.endpoint is not None
+        there = await read_slot(fetcher, site.endpoint, location, device, called=called)
     async with database.transaction() as session:
         site = await site_row(session, person, site_key, lock=True)
 

@@ -4,7 +4,7 @@ A site that does not answer is not drift: then nothing is known anew, and it say
 """
 
 import asyncio
-from collections.abc import Sequence
+from collections.abc import Awaitable, Callable, Sequence
 from datetime import datetime
 from typing import cast
 from uuid import UUID
@@ -14,6 +14,7 @@ from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import Device, MenuDocument, menu_document
 from sign_shelf.core.protocol.drift import Drifted, page_drift, page_menus, place_drift
 from sign_shelf.core.resolve import Lens, Prepared, find_placement
+from sign_shelf.desk.committing import read_places
 from sign_shelf.desk.portfolio import boards
 from sign_shelf.desk.ready import ready
 from sign_shelf.outside.apart import apart
@@ -36,8 +37,22 @@ async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: da
         whole = await ready(session, board)
     state = site.live_state
     try:
-        if site.connection == "endpoint" and site.endpoint is not None:
-            found, places = await _places(fetcher, site, seen, whole, now)
+        if site.connection == "repository":
+            there = await read_places(
+                database, site, [(row.location, row.device) for row in seen], fetcher.repositories
+            )
+
+            async def committed(location: str, device: Device) -> Slot | None:
+                return there[location, device]
+
+            found, places = await _places(committed, site, seen, whole, now)
+        elif site.connection == "endpoint" and (endpoint := site.endpoint) is not None:
+            called = whole.site.site.places
+
+            async def sent(location: str, device: Device) -> Slot | None:
+                return await read_slot(fetcher, endpoint, location, device, called=called.get(location))
+
+            found, places = await _places(sent, site, seen, whole, now)
         else:
             found, places = await _page(fetcher, site, whole, now)
     except (SourceRefused, SiteRefused) as away:
@@ -54,12 +69,14 @@ async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: da
 
 
 async def _places(
-    fetcher: Fetcher, site: SiteRow, seen: Sequence[LiveSlotRow], whole: Prepared, now: datetime
+    there_is: Callable[[str, Device], Awaitable[Slot | None]],
+    site: SiteRow,
+    seen: Sequence[LiveSlotRow],
+    whole: Prepared,
+    now: datetime,
 ) -> tuple[dict[Place, DriftRow], int]:
-    """Each place in which the site was seen to show something, over the site protocol."""
+    """Each place in which the site was seen to show something, over the site protocol or in its repository."""
     document = whole.site
-    assert site.endpoint is not None
-    endpoint = site.endpoint
     room = asyncio.Semaphore(AT_ONCE)
 
     async def one(last: LiveSlotRow) -> DriftRow | None:
@@ -67,7 +84,7 @@ async def _places(
         if document.template.location(location) is None:
             return None
         async with room:
-            slot = await read_slot(fetcher, endpoint, location, device, called=document.site.places.get(location))
+            slot = await there_is(location, device)
         if slot is not None and content_hash(slot.placed) == last.hash:
             return None
         menu = find_placement(document, location, device).menu

@@ -181,10 +181,12 @@ async def refuse_unreachable(session: Session, site: SiteRow) -> None:
     where = f"sites/{site.key}"
     if site.archived_at is not None:
         raise Clash(f"{site.name} is put away.", where=where, remedy="Take it out again in its settings.")
-    if site.connection not in {"endpoint", "fetch"} or (site.connection == "endpoint" and not site.endpoint):
+    if site.connection not in {"endpoint", "repository", "fetch"} or (
+        site.connection == "endpoint" and not site.endpoint
+    ):
         raise EditRefused(
             "This site can only be looked at: it does not speak the site protocol.", where=where,
-            remedy="Set up its menu endpoint (docs/site-protocol.md), then take it in again.",
+            remedy="Set up its menu endpoint (docs/site-protocol.md) and take it in again, or a repository on its page.",
         )  # fmt: skip
     if site.connection == "endpoint" and not await keys.has_key(session, site.id, "signing"):
         raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
@@ -275,7 +277,7 @@ def _steps(site: SiteRow, before: SiteDocument, after: SiteDocument) -> list[Ste
             remedy="Hang one of them in a place first.",
         )  # fmt: skip
     found: list[Step] = []
-    for slot in slots if site.connection == "endpoint" else ():
+    for slot in slots if site.connection in {"endpoint", "repository"} else ():
         place = after.template.location(slot.location)
         document = after.menus[slot.menu] if slot.menu else menu_document(place.title if place else slot.location)
         placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus, after.known())

@@ -24,6 +24,7 @@ from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.core.protocol.shown import missing, navigations
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.desk import committing
 from sign_shelf.desk.give_back import came_back, what_comes_back
 from sign_shelf.desk.move_on import move_on
 from sign_shelf.desk.portfolio import facts_of
@@ -64,6 +65,8 @@ async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, cloc
             raise SiteRefused(f"It was begun {MOST_TRIES} times and never came to an end.")
         if work.site.connection == "fetch":
             await _let_it_ask(database, fetcher, work, clock)
+        elif work.site.connection == "repository":
+            await committing.commit(database, work.site, work.release, work.steps, fetcher.repositories, clock)
         else:
             for step in work.steps:
                 if step.state != "verified":
@@ -199,7 +202,9 @@ async def _may_write(database: Database, site: SiteRow, step: ReleaseStepRow, th
 
 async def _put_back(database: Database, fetcher: Fetcher, work: _Work, why: str, clock: Clock) -> None:
     """Everything that went out shows again what it showed before, or is told by its place; then the release has failed."""
-    out = [step for step in work.steps if step.state in {"sent", "verified"}]
+    # A commit has all places or none: where it failed, nothing went out.
+    sent = work.steps if work.site.connection == "endpoint" else ()
+    out = [step for step in sent if step.state in {"sent", "verified"}]
     if out:
         await _say(database, work.release.id, why, state="putting back")
     left: list[str] = []
@@ -318,7 +323,9 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
             return
         steps = await releases.steps_of(session, release_id)
         told = (
-            "the site asked and shows it" if site.connection == "fetch" else f"{len(steps)} places sent and read back"
+            "the site asked and shows it"
+            if site.connection == "fetch"
+            else f"{len(steps)} places {'committed' if site.connection == 'repository' else 'sent'} and read back"
         )
         release.state, release.finished_at, release.says = "live", now, told
         site.live_state, site.live_since, site.trying_state = release.target, now, None

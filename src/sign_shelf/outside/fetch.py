@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from email.utils import parsedate_to_datetime
 from functools import cache
+from pathlib import Path
 from types import MappingProxyType, TracebackType
 from typing import IO, Self
 from weakref import WeakValueDictionary
@@ -19,6 +20,7 @@ from yarl import URL
 from sign_shelf.core.basics.address import host_of, normal
 from sign_shelf.core.errors import NoAnswer, SourceRefused, TooLarge
 from sign_shelf.outside.dialling import CheckedResolver, is_address
+from sign_shelf.outside.repository import Allowed
 from sign_shelf.outside.unpacking import unpacker
 from sign_shelf.settings import Settings
 
@@ -83,9 +85,11 @@ class Fetcher:
         timeout_s: float = 15.0,
         tls: ssl.SSLContext | None = None,
         standing: Mapping[str, tuple[str, int]] | None = None,
+        repositories: Path | None = None,
     ) -> None:
         """`tls` has the authorities that certificates are checked by; the usual ones if None. `standing`: address and port of
-        names that are not looked up."""
+        names that are not looked up. `repositories`: the folder in which Git repositories may lie."""
+        self.repositories = Allowed(allowed_private_hosts, repositories)
         self._timeout_s = timeout_s
         self._connect_s = min(5.0, timeout_s)
         self._tls = tls
@@ -99,7 +103,9 @@ class Fetcher:
         if settings.authorities is not None:
             tls = ssl.create_default_context(cafile=certifi.where())
             tls.load_verify_locations(settings.authorities)
-        return cls(settings.allowed_private_hosts, tls=tls, standing=settings.standing)
+        return cls(
+            settings.allowed_private_hosts, tls=tls, standing=settings.standing, repositories=settings.repositories
+        )
 
     async def __aenter__(self) -> "Fetcher":
         return self

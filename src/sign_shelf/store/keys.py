@@ -15,7 +15,7 @@ from sqlmodel import col, or_, select
 
 from sign_shelf.store.database import Session
 from sign_shelf.store.seals import Seals
-from sign_shelf.store.tables import ChannelRow, SecondFactorRow, SiteKeyRow
+from sign_shelf.store.tables import ChannelRow, RepositoryRow, SecondFactorRow, SiteKeyRow
 
 KeyKind = Literal["signing", "delivery", "facts"]
 
@@ -74,11 +74,12 @@ async def keep_key(
 
 
 async def seal_anew(session: Session, seals: Seals) -> int:
-    """Seals every key, what webhooks are signed with, and what authenticators count with, with the first of the seals' keys; how many."""
+    """Seals every key, what webhooks are signed with, what authenticators count with, and where repositories are, with the first of the seals' keys; how many."""
     keys = await session.exec(select(SiteKeyRow).with_for_update())
     signing = await session.exec(select(ChannelRow).where(ChannelRow.sealed != "").with_for_update())
     factors = await session.exec(select(SecondFactorRow).with_for_update())
-    rows: list[SiteKeyRow | ChannelRow | SecondFactorRow] = [*keys, *signing, *factors]
+    remotes = await session.exec(select(RepositoryRow).with_for_update())
+    rows: list[SiteKeyRow | ChannelRow | SecondFactorRow | RepositoryRow] = [*keys, *signing, *factors, *remotes]
     for row in rows:
         row.sealed = seals.sealed_anew(row.sealed)
         session.add(row)

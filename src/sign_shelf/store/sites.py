@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import exists, func, literal, or_, text, tuple_, update
+from sqlalchemy import delete, exists, func, literal, or_, text, tuple_, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
@@ -141,6 +141,11 @@ async def saw_live(
     seen = {"hash": hash, "etag": etag, "seen_at": at}
     statement = insert(LiveSlotRow).values({"site_id": site_id, "location": location, "device": device} | seen)
     await session.exec(statement.on_conflict_do_update(index_elements=["site_id", "location", "device"], set_=seen))
+
+
+async def forget_live(session: Session, site_id: UUID) -> None:
+    """Of all places: the site is reached in another way from now on."""
+    await session.exec(delete(LiveSlotRow).where(col(LiveSlotRow.site_id) == site_id))
 
 
 async def count_pages(session: Session, site_id: UUID) -> int:

@@ -384,6 +384,16 @@ class LiveSlotRow(Table, table=True):
     seen_at: datetime = _at()
 
 
+class RepositoryRow(Table, table=True):
+    """Where a site gets its menus by commits. `sealed`: the address, which may hold a token."""
+
+    __tablename__ = "repository"
+    site_id: UUID = Field(primary_key=True, foreign_key="site.id")
+    sealed: str
+    branch: str
+    folder: str
+
+
 class LiveReadingRow(Table, table=True):
     """When a site was last read as it is live, and when it is again. `says`: why it could not be read; then nothing is known anew.
     `state`: what was live when it was."""

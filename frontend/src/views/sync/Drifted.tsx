@@ -90,7 +90,7 @@ export function Drifted({ site, drift, mayEdit }: Props) {
           <Button tone="go" disabled={adopt.isPending || ticked.length === 0} onClick={() => adopt.mutate()}>
             {all ? 'Take over into a change' : `Take over ${ticked.length} of ${drift.edits.length}`}
           </Button>
-          {site.connection === 'endpoint' ? (
+          {site.connection === 'endpoint' || site.connection === 'repository' ? (
             <Button disabled={back.isPending || back.data !== undefined} onClick={() => back.mutate()}>
               Put back what was approved
             </Button>

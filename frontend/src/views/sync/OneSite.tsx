@@ -19,6 +19,13 @@ const RHYTHMS: readonly (readonly [string, string])[] = [
   ['1440', 'every day'],
 ]
 
+const HOW: Record<Site['connection'], string> = {
+  endpoint: 'over the site protocol',
+  repository: 'in its repository',
+  fetch: 'by the HTML of its home page',
+  observe: 'by the HTML of its home page',
+}
+
 /** How a site gets its menus, when it was read as it is live, and what differs there. */
 export function OneSite({ site }: { site: Site }) {
   const lens = useLens()
@@ -78,7 +85,7 @@ export function OneSite({ site }: { site: Site }) {
         <dt className="text-ink-2">Read as it is live</dt>
         <dd>
           {site.read_at
-            ? `${when(site.read_at)}, ${site.places === 1 ? '1 place' : `${site.places} places`}, ${site.connection === 'endpoint' ? 'over the site protocol' : 'by the HTML of its home page'}`
+            ? `${when(site.read_at)}, ${site.places === 1 ? '1 place' : `${site.places} places`}, ${HOW[site.connection]}`
             : 'not yet'}
         </dd>
         {site.says && (
