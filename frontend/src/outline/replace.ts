@@ -66,6 +66,9 @@ export function replaced(tree: Tree, hits: readonly Hit[]): Tree {
   }, tree)
 }
 
+/** As a menu document takes them. */
+const MAIL = /^[^\s@<>"{}]{1,64}@[^\s@<>"{}]{1,250}$/
+const PHONE = /^\+?[0-9][0-9 ().-]{1,39}$/
 const ADDRESSES = ['url', 'email', 'phone'] as const
 
 function textsOf(item: Item): [field: string, text: string][] {
@@ -88,6 +91,9 @@ function withText(item: Item, field: string, text: string): Item {
 function refusal(item: Item, field: string, after: string): string | null {
   if (after.trim() === '') return 'nothing would be left'
   if (after.length > (field === 'address' ? 2_000 : 500)) return 'it would be too long'
-  if (field !== 'address' || item.kind !== 'link' || !('url' in item.target)) return null
+  if (field !== 'address' || item.kind !== 'link') return null
+  if ('email' in item.target) return MAIL.test(after) ? null : 'that is no mail address'
+  if ('phone' in item.target) return PHONE.test(after) ? null : 'that is no phone number'
+  if (!('url' in item.target)) return null
   return addressed(after) === after ? null : 'that is no address'
 }

@@ -8,7 +8,7 @@ the release, for all to see; what may pass is tried again first.
 import traceback
 from collections.abc import Callable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
 from zoneinfo import ZoneInfo
@@ -330,9 +330,9 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         release.state, release.finished_at, release.says = "live", now, told
         site.live_state, site.live_since, site.trying_state = release.target, now, None
         session.add(site)
-        # What differed before is no longer told, but looked for again.
+        # What differed before is no longer told, but looked for again; not at once, as all that was sent was just read back.
         await drift.forget(session, site.id)
-        await drift.read_soon(session, site.id, now)
+        await drift.read_soon(session, site.id, now + timedelta(minutes=1))
         part = await changes.part_of(session, release.change_id, site.id, lock=True)
         change = await changes.change_by_id(session, release.change_id)
         assert part is not None

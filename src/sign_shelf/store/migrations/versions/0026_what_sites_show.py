@@ -15,7 +15,7 @@ def upgrade() -> None:
         "live_reading",
         sa.Column("site_id", sa.Uuid, sa.ForeignKey("site.id"), primary_key=True),
         sa.Column("every_minutes", sa.Integer, nullable=False),
-        sa.Column("due_at", sa.DateTime(timezone=True), nullable=False, index=True),
+        sa.Column("due_at", sa.DateTime(timezone=True), nullable=False),
         sa.Column("read_at", sa.DateTime(timezone=True)),
         sa.Column("state", sa.String, nullable=False),
         sa.Column("says", sa.String, nullable=False),
