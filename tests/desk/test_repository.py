@@ -132,7 +132,8 @@ async def test_a_remote_that_rejects_or_is_away_is_told_in_its_own_words(
         ("http://git.example/site.git", "no address"),
         ("/etc", "in .* alone"),
         ("file:///etc/passwd", "in .* alone"),
-        ("--upload-pack=touch", "no address"),
+        ("--upload-pack=touch", "hyphen"),
+        ("-x:path", "hyphen"),
         ("relative/path.git", "no address"),
     ],
 )

@@ -4,6 +4,7 @@ import asyncio
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from time import monotonic
 from typing import Literal
 from uuid import UUID
 
@@ -24,6 +25,8 @@ from sign_shelf.store.tables import FindingRow, SiteRow
 _ahead: LRUCache[UUID, Checked] = LRUCache(60)
 """What was found on sites for a moment to come last: for another day of the same state only what reads the clock is run again."""
 
+WITHIN_S = 15.0
+
 Becomes = Literal["comes", "stays", "goes"]
 
 
@@ -35,18 +38,26 @@ class Ahead:
     becomes: Becomes
 
 
-async def ahead(database: Database, person: Person, *, when: When, site: str | None, now: datetime) -> list[Ahead]:
+async def ahead(
+    database: Database, person: Person, *, when: When, site: str | None, now: datetime
+) -> tuple[list[Ahead], int]:
     """Of all sites that the person may look at, or of one; what is waived is left out. What comes first, then the gravest. Where the
-    moment of a site is over, it has what it has now."""
+    moment of a site is over, it has what it has now. And at how many sites it was not looked for, as there was no more time: what they
+    have now is told of them."""
     fonts = await every_font(database)
     async with database.transaction() as session:
         rows = {row.id: row for row in await visible_sites(session, person) if site is None or row.key == site}
         now_there = await findings.findings(session, rows)
     then = [row for row in now_there if when(rows[row.site_id]) is None]
     known = {(row.site_id, row.fingerprint): row for row in now_there}
+    ends, unlooked = monotonic() + WITHIN_S, 0
     for row in rows.values():
         moment = when(row)
         if moment is None:
+            continue
+        if monotonic() > ends:
+            unlooked += 1
+            then += [one for one in now_there if one.site_id == row.id]
             continue
         async with database.transaction() as session:
             (board,) = await boards(session, None, [row], "live", when)
@@ -67,7 +78,7 @@ async def ahead(database: Database, person: Person, *, when: When, site: str | N
             lines[named] = Ahead(lines[named].line, "stays")
         else:
             lines[named] = Ahead(one, "goes")
-    return sorted(lines.values(), key=_rank)
+    return sorted(lines.values(), key=_rank), unlooked
 
 
 _ORDER: dict[Becomes, int] = {"comes": 0, "goes": 1, "stays": 2}

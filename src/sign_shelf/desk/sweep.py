@@ -34,7 +34,7 @@ async def find(
     """Everything that it finds at the sites that the person may look at, or at these of them. Raises QueryRefused."""
     sought = read_query(query)
     rows = {row.key: row for row in await visible_sites(session, person) if sites is None or row.key in sites}
-    found = await sweeps.lines(session, list(rows), sought)
+    found = await sweeps.entries(session, list(rows), sought)
     names = {term.name for term in sought.terms}
     placed = await _placed(session, rows) if "place" in names else {}
     codes = await _codes(session, rows) if "finding" in names else {}
@@ -43,7 +43,7 @@ async def find(
 
 def _sifted(
     sought: Sought,
-    found: Sequence[sweeps.Line],
+    found: Sequence[SweptEntry],
     rows: Mapping[str, SiteRow],
     placed: Mapping[tuple[str, str], frozenset[str]],
     codes: Mapping[Named, frozenset[str]],
@@ -52,11 +52,11 @@ def _sifted(
     nothing: frozenset[str] = frozenset()
     readings = {key: clock_of(facts_of(row).zone).now(now) for key, row in rows.items()}
     entries = (
-        SweptEntry(
-            *line, placed.get((line.site, line.menu), nothing), codes.get((line.site, line.menu, line.item), nothing),
-            readings[line.site],
+        one._replace(
+            places=placed.get((one.site, one.menu), nothing), findings=codes.get((one.site, one.menu, one.item), nothing),
+            now=readings[one.site],
         )
-        for line in found
+        for one in found
     )  # fmt: skip
     return [one for one in entries if sought.finds(one)]
 

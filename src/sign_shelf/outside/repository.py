@@ -63,6 +63,8 @@ class ChangedThere(SiteRefused):
 
 def checked_remote(remote: str, allowed: Allowed) -> str | None:
     """The host that it is at; None for one in the folder that is allowed. Raises Refusal for an address of another form."""
+    if remote.startswith("-"):
+        raise Refusal("An address does not begin with a hyphen.", where="remote")
     parts = urlsplit(remote)
     if parts.scheme in {"https", "ssh"} and parts.hostname:
         return parts.hostname
@@ -150,11 +152,17 @@ class _Git:
     async def fetch(self) -> str | None:
         """The newest commit of the branch."""
         remote = self.remote.get_secret_value()
-        told = (await self.run("ls-remote", "--heads", remote, f"refs/heads/{self.branch}")).decode()
+        told = (await self.run("ls-remote", "--heads", "--", remote, f"refs/heads/{self.branch}")).decode()
         if not told.strip():
             return None
         await self.run(
-            "fetch", "--quiet", "--no-tags", f"--depth={DEEP}", remote, f"+refs/heads/{self.branch}:refs/heads/there"
+            "fetch",
+            "--quiet",
+            "--no-tags",
+            f"--depth={DEEP}",
+            "--",
+            remote,
+            f"+refs/heads/{self.branch}:refs/heads/there",
         )
         return (await self.run("rev-parse", "refs/heads/there")).decode().strip()
 
@@ -193,7 +201,9 @@ class _Git:
     async def push(self, commit: str) -> bool:
         """Whether it went; False where the branch moved on meanwhile. Never forced."""
         try:
-            await self.run("push", "--quiet", self.remote.get_secret_value(), f"{commit}:refs/heads/{self.branch}")
+            await self.run(
+                "push", "--quiet", "--", self.remote.get_secret_value(), f"{commit}:refs/heads/{self.branch}"
+            )
         except _Failed as failed:
             if "[remote rejected]" in failed.says and "cannot lock ref" not in failed.says:
                 raise SiteRefused(

@@ -2,33 +2,12 @@
 
 import re
 from collections.abc import Iterator, Sequence
-from typing import NamedTuple
 
 from sqlalchemy import text
 
+from sign_shelf.core.sweeps.entry import SweptEntry
 from sign_shelf.core.sweeps.query import Sought, Term
 from sign_shelf.store.database import Session
-
-
-class Line(NamedTuple):
-    """What of an entry stands in the indexes, in the order of core/sweeps/entry.py."""
-
-    site: str
-    site_name: str
-    menu: str
-    menu_name: str
-    item: str
-    number: str
-    kind: str
-    label: str
-    page: str | None
-    path: str | None
-    address: str | None
-    host: str | None
-    rule: str | None
-    opens: str | None
-    closes: str | None
-
 
 _ALL = """
 SELECT site.key, site.name, one.key, tree.name, t.item, t.number, t.kind, t.label, t.page, page.path, t.address, t.host,
@@ -43,9 +22,9 @@ _ORDER = " ORDER BY site.name, site.key, one.key, t.position"
 _ASCII = re.compile(r"[\x20-\x7e]+")
 
 
-async def lines(session: Session, sites: Sequence[str], sought: Sought) -> list[Line]:
+async def entries(session: Session, sites: Sequence[str], sought: Sought) -> list[SweptEntry]:
     """Of these sites: at least all that the query finds. What the database can tell of it keeps others away; what it cannot, such as
-    patterns, is for who asks to look at."""
+    patterns, is for who asks to look at. Their places, findings and clocks are left empty."""
     given: dict[str, object] = {"sites": list(sites)}
     wheres = ["site.key = ANY (:sites)"]
     for at, term in enumerate(sought.terms):
@@ -60,7 +39,8 @@ async def lines(session: Session, sites: Sequence[str], sought: Sought) -> list[
             given[f"p{at}"] = sorted({one for each in held for one in each})
     # All that is put in are conditions of this module; values are bound.
     query = text(f"{_ALL} {_LIVE} WHERE {' AND '.join(wheres)} {_ORDER}")
-    return [Line(*row) for row in await (await session.connection()).execute(query, given)]
+    nothing: frozenset[str] = frozenset()
+    return [SweptEntry(*row, nothing, nothing, "") for row in await (await session.connection()).execute(query, given)]
 
 
 async def _held(

@@ -33,6 +33,12 @@ export function Ahead({ site }: { site: string | undefined }) {
         At {reading(lens.at ?? '')} on each site’s clock, with what is approved and scheduled until then.
       </p>
       <Trouble query={found} />
+      {told && told.unlooked > 0 && (
+        <p role="status">
+          There was no time to look at {told.unlooked === 1 ? '1 site' : `${told.unlooked} sites`}: of these it says
+          what they have now. Choose one above to look at it alone.
+        </p>
+      )}
       {!told && !found.error && <Waiting />}
       {told && told.lines.length === 0 && <Empty says="Nothing will be found then." />}
       {told &&

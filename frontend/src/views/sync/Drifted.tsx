@@ -85,6 +85,9 @@ export function Drifted({ site, drift, mayEdit }: Props) {
           </li>
         ))}
       </ul>
+      {drift.more > 0 && (
+        <p className="text-small text-ink-2">And {drift.more} more, which are taken over where all of these are.</p>
+      )}
       {mayEdit && (
         <p className="mt-2 flex flex-wrap items-baseline gap-2">
           <Button tone="go" disabled={adopt.isPending || ticked.length === 0} onClick={() => adopt.mutate()}>

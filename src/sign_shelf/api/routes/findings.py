@@ -230,6 +230,8 @@ class FindingsThenOut(Answer):
     more: int
     """Lines that are not told here."""
     counts: dict[findings_ahead.Becomes, int]
+    unlooked: int
+    """Sites at which there was no time to look for it: what they have now is told."""
 
 
 @router.get("/ahead")
@@ -237,13 +239,13 @@ async def ahead(
     database: Db, person: Someone, now: Now, seen: Seen, site: Annotated[str | None, Query(max_length=200)] = None
 ) -> FindingsThenOut:
     """What will be found at the lens's moment, with what is approved and scheduled until then; what comes by then first."""
-    told = await findings_ahead.ahead(database, person, when=seen.when(now), site=site, now=now)
+    told, unlooked = await findings_ahead.ahead(database, person, when=seen.when(now), site=site, now=now)
     counts: dict[findings_ahead.Becomes, int] = {"comes": 0, "stays": 0, "goes": 0}
     for one in told:
         counts[one.becomes] += 1
     today = now.date().isoformat()
     lines = [FoundThenOut(line=_line(one.line, today), becomes=one.becomes) for one in told[:MOST]]
-    return FindingsThenOut(lines=lines, more=max(0, len(told) - MOST), counts=counts)
+    return FindingsThenOut(lines=lines, more=max(0, len(told) - MOST), counts=counts, unlooked=unlooked)
 
 
 @router.get("/counts")

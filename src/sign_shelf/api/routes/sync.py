@@ -13,6 +13,8 @@ from sign_shelf.core.model.menu import Device
 from sign_shelf.desk import drift, sync
 
 router = APIRouter(tags=["sync"])
+MOST = 200
+"""Edits of one place that are told."""
 
 
 class DriftEditOut(Answer):
@@ -27,6 +29,8 @@ class DriftOut(Answer):
     location: str
     device: str
     edits: list[DriftEditOut]
+    more: int
+    """Edits that are not told here: they are taken over where all are."""
     sure: float
     since: datetime
     edited_by: str | None
@@ -81,7 +85,7 @@ def _out(one: sync.InSync) -> SyncOut:
         live_at=one.lived.finished_at if one.lived is not None else None,
         drifts=[
             DriftOut(
-                location=row.location, device=row.device, edits=[DriftEditOut.model_validate(edit) for edit in row.edits],
+                location=row.location, device=row.device, edits=[DriftEditOut.model_validate(edit) for edit in row.edits[:MOST]], more=max(0, len(row.edits) - MOST),
                 sure=row.sure, since=row.since, edited_by=row.edited_by, edited_at=row.edited_at,
             )
             for row in one.drifts
