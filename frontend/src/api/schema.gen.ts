@@ -4352,6 +4352,8 @@ export interface components {
             edits: components["schemas"]["DriftEditOut"][];
             /** Location */
             location: string;
+            /** More */
+            more: number;
             /**
              * Since
              * Format: date-time
@@ -4699,6 +4701,8 @@ export interface components {
             lines: components["schemas"]["FoundThenOut"][];
             /** More */
             more: number;
+            /** Unlooked */
+            unlooked: number;
         };
         /** FitsOut */
         FitsOut: {
