@@ -40,7 +40,10 @@ async def entries(session: Session, sites: Sequence[str], sought: Sought) -> lis
     # All that is put in are conditions of this module; values are bound.
     query = text(f"{_ALL} {_LIVE} WHERE {' AND '.join(wheres)} {_ORDER}")
     nothing: frozenset[str] = frozenset()
-    return [SweptEntry(*row, nothing, nothing, "") for row in await (await session.connection()).execute(query, given)]
+    return [
+        SweptEntry._make((*row, nothing, nothing, ""))
+        for row in await (await session.connection()).execute(query, given)
+    ]
 
 
 async def _held(

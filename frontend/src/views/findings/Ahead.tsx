@@ -35,8 +35,8 @@ export function Ahead({ site }: { site: string | undefined }) {
       <Trouble query={found} />
       {told && told.unlooked > 0 && (
         <p role="status">
-          There was no time to look at {told.unlooked === 1 ? '1 site' : `${told.unlooked} sites`}: of these it says
-          what they have now. Choose one above to look at it alone.
+          There was no time to look at {told.unlooked === 1 ? '1 site' : `${told.unlooked} sites`}: of these
+          it says what they have now. Choose one above to look at it alone.
         </p>
       )}
       {!told && !found.error && <Waiting />}

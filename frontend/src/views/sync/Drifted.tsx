@@ -86,7 +86,9 @@ export function Drifted({ site, drift, mayEdit }: Props) {
         ))}
       </ul>
       {drift.more > 0 && (
-        <p className="text-small text-ink-2">And {drift.more} more, which are taken over where all of these are.</p>
+        <p className="text-small text-ink-2">
+          And {drift.more} more, which are taken over where all of these are.
+        </p>
       )}
       {mayEdit && (
         <p className="mt-2 flex flex-wrap items-baseline gap-2">
