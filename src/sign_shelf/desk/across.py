@@ -86,12 +86,6 @@ def _likest(template: Template, like: Location) -> Location | None:
     return next((one for one in template.locations if one.shape == like.shape), None)
 
 
-@dataclass(frozen=True)
-class Brought:
-    change: str
-    notes: tuple[str, ...]
-
-
 async def bring_over(
     database: Database,
     person: Person,

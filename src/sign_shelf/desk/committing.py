@@ -103,7 +103,7 @@ async def read_places(
         if file is not None and found[place] is None:
             raise SiteRefused(
                 f"{path_of(folder, *place)} is no placed menu any more.", where=repository.where,
-                remedy="Put it back in the repository, or put back what was approved from here.",
+                remedy="Put it back in the repository as it was one commit before: until then nothing goes there.",
             )  # fmt: skip
     return found
 

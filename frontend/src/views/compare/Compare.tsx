@@ -191,7 +191,7 @@ function AcrossTable({ told, rows }: { told: Across; rows: readonly Row[] }) {
                             <button
                               type="button"
                               disabled={bring.isPending}
-                              className={`underline decoration-dashed underline-offset-4 hover:text-ink ${row.lacking.includes(at) ? '' : 'opacity-0 group-hover:opacity-100 focus-visible:opacity-100'}`}
+                              className={`underline decoration-dashed underline-offset-4 hover:text-ink ${row.lacking.includes(at) ? '' : 'opacity-0 group-hover:opacity-100 focus-visible:opacity-100 pointer-coarse:opacity-100'}`}
                               onClick={() => bring.mutate({ row, to: at })}
                             >
                               bring it over
