@@ -7,6 +7,7 @@ from sign_shelf.core.checks import CHECKS, Check
 _READS = {
     "tree": "the menu", "trees": "all menus", "arrangement": "what hangs where and how the site is set", "inventory": "the pages",
     "links": "what addresses answered", "clock": "the day", "live": "the home page as crawlers get it",
+    "live drift": "what the places were read to show", "shared": "the shared menus that it follows",
 }  # fmt: skip
 _HEAD = """# Checks
 
@@ -34,7 +35,7 @@ def checks_told() -> str:
     return "\n".join(parts) + "\n"
 
 
-_FAMILIES = ["targets", "structure", "words", "look", "visibility", "time", "crawlers"]
+_FAMILIES = ["targets", "structure", "words", "look", "visibility", "time", "crawlers", "sync"]
 
 
 def _row(check: Check, at: int) -> str:

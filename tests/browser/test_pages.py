@@ -2,11 +2,13 @@
 
 import re
 from collections.abc import Iterator
+from typing import Any
 
 import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import World
+from tests.conftest import eventually
 
 PAGES = "/sites/saltmarsh/pages"
 
@@ -21,10 +23,18 @@ def as_it_was(world: World) -> Iterator[None]:
 
 
 def read_now(page: Page) -> None:
+    """Asks for a reading, and waits for its end: what an earlier one said stands there until this one is asked for."""
+    before = known(page)["read_at"]
     page.get_by_role("button", name="Read the pages now").click()
+    eventually(lambda: (now := known(page))["reading"] is None and now["read_at"] != before, within_s=60)
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^read \d\d:\d\d; again "))).to_be_visible(
         timeout=30_000
     )
+
+
+def known(page: Page) -> dict[str, Any]:
+    answer: dict[str, Any] = page.request.get("/api/sites/saltmarsh/inventory").json()
+    return answer
 
 
 def test_new_pages_are_placed_or_left_out_and_what_changed_is_told(ines_page: Page, world: World) -> None:

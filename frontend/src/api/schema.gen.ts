@@ -1612,6 +1612,115 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shared-menus": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Listed */
+        get: operations["listed_api_shared_menus_get"];
+        put?: never;
+        /**
+         * Begin
+         * @description A new one, from its outline. The same key makes it once.
+         */
+        post: operations["begin_api_shared_menus_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared-menus/{shared}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Look
+         * @description Its newest version with the sites that follow it.
+         */
+        get: operations["look_api_shared_menus__shared__get"];
+        /**
+         * Save
+         * @description Its next version. Nothing changes at any site until that is rolled forward.
+         */
+        put: operations["save_api_shared_menus__shared__put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared-menus/{shared}/followers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Follow
+         * @description The sites follow it from now on, in a change: that which one looks in where it is one site, else one of its own.
+         */
+        post: operations["follow_api_shared_menus__shared__followers_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared-menus/{shared}/followers/{site}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Leave
+         * @description The site follows it no more, in the change there; what it has of it stays as a menu of its own.
+         */
+        delete: operations["leave_api_shared_menus__shared__followers__site__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shared-menus/{shared}/forward": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Foresee
+         * @description What rolling forward would do at each site that is behind, or at these of them.
+         */
+        get: operations["foresee_api_shared_menus__shared__forward_get"];
+        put?: never;
+        /**
+         * Roll
+         * @description One change that takes the sites that are behind, or these of them, to the newest version; each keeps its adjustments.
+         */
+        post: operations["roll_api_shared_menus__shared__forward_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf": {
         parameters: {
             query?: never;
@@ -4758,6 +4867,44 @@ export interface components {
              */
             where?: "before" | "after";
         };
+        /** FollowBody */
+        FollowBody: {
+            /** Sites */
+            sites: string[];
+        };
+        /** FollowedIn */
+        FollowedIn: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+        };
+        /**
+         * FollowerOut
+         * @description A site as it is live. `adjustments` is what it has otherwise, in sentences; `left` are those that no longer apply: entries that
+         *     the shared menu has no more.
+         */
+        FollowerOut: {
+            /** Adjustments */
+            adjustments: string[];
+            change: components["schemas"]["InChangeOut"] | null;
+            /** Left */
+            left: string[];
+            /** Name */
+            name: string;
+            /** Not Filled */
+            not_filled: components["schemas"]["NotFilledOut"][];
+            /** Site */
+            site: string;
+            /**
+             * Standing
+             * @enum {string}
+             */
+            standing: "current" | "behind" | "begins";
+            /** Version */
+            version: number | null;
+        };
         /** FontOut */
         FontOut: {
             /** Family */
@@ -4796,6 +4943,28 @@ export interface components {
             site: string;
             /** Site Name */
             site_name: string;
+        };
+        /**
+         * ForwardOut
+         * @description What rolling forward does at a site: `does` to what it has, what it `keeps` of its own, and what no longer applies (`left`).
+         */
+        ForwardOut: {
+            /** Does */
+            does: string[];
+            /** Keeps */
+            keeps: string[];
+            /** Left */
+            left: string[];
+            /** Met */
+            met: components["schemas"]["MetOut"][];
+            /** Name */
+            name: string;
+            /** Not Filled */
+            not_filled: components["schemas"]["NotFilledOut"][];
+            /** Refused */
+            refused: string | null;
+            /** Site */
+            site: string;
         };
         /** Found */
         Found: {
@@ -5117,6 +5286,16 @@ export interface components {
             /** Words */
             words: string[];
         };
+        /** InChangeOut */
+        InChangeOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+        };
         /** Include */
         Include: {
             /** Devices */
@@ -5435,7 +5614,7 @@ export interface components {
              * Family
              * @enum {string}
              */
-            family: "targets" | "structure" | "words" | "look" | "visibility" | "time" | "crawlers";
+            family: "targets" | "structure" | "words" | "look" | "visibility" | "time" | "crawlers" | "sync";
             /** Fix */
             fix: string | null;
             /** Gone At */
@@ -5968,6 +6147,20 @@ export interface components {
             /** Pending */
             pending: number;
         };
+        /**
+         * MetOut
+         * @description Where the site and the shared menu set the same; the site's own holds.
+         */
+        MetOut: {
+            /** Field */
+            field: string | null;
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
+            /** Title */
+            title: string;
+        };
         /** NamedIn */
         NamedIn: {
             /** Item */
@@ -6072,6 +6265,18 @@ export interface components {
              * @enum {string}
              */
             severity: "stop" | "warn" | "note";
+        };
+        /**
+         * NotFilledOut
+         * @description What a site does not have for an entry: it is left out there, or leads nowhere yet.
+         */
+        NotFilledOut: {
+            /** Leaves Out */
+            leaves_out: boolean;
+            /** Says */
+            says: string;
+            /** Title */
+            title: string;
         };
         /** NotchOut */
         NotchOut: {
@@ -6264,6 +6469,13 @@ export interface components {
              * @enum {string}
              */
             kind: "staging" | "demo" | "old" | "alias" | "client";
+        };
+        /** OtherSite */
+        OtherSite: {
+            /** Name */
+            name: string;
+            /** Site */
+            site: string;
         };
         /** OverlayOut */
         OverlayOut: {
@@ -7139,6 +7351,28 @@ export interface components {
             role: string | null;
         };
         /**
+         * RollBody
+         * @description `sites` None: all that are behind.
+         */
+        RollBody: {
+            /** Sites */
+            sites?: string[] | null;
+            /** Title */
+            title: string;
+        };
+        /** RolledIn */
+        RolledIn: {
+            /**
+             * Change
+             * Format: uuid
+             */
+            change: string;
+            /** Sites */
+            sites: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Rule
          * @description `when` None: everybody sees it.
          */
@@ -7489,6 +7723,10 @@ export interface components {
             approvals?: number | null;
             /** Base */
             base?: string | null;
+            /** Details */
+            details?: {
+                [key: string]: string;
+            } | null;
             /** Hosts */
             hosts?: components["schemas"]["OtherHostBody"][] | null;
             /** Label Length */
@@ -7515,6 +7753,10 @@ export interface components {
             } | null;
             /** Review First */
             review_first?: boolean | null;
+            /** Roles */
+            roles?: {
+                [key: string]: string;
+            } | null;
             /** Steps */
             steps?: number | null;
             /** Stops */
@@ -7535,6 +7777,10 @@ export interface components {
             base: string;
             /** Connection */
             connection: string;
+            /** Details */
+            details: {
+                [key: string]: string;
+            };
             /** Endpoint */
             endpoint: string | null;
             /** Hash */
@@ -7570,6 +7816,10 @@ export interface components {
             };
             /** Review First */
             review_first: boolean;
+            /** Roles */
+            roles: {
+                [key: string]: string;
+            };
             /** Steps */
             steps: number | null;
             /**
@@ -7610,6 +7860,90 @@ export interface components {
             result: components["schemas"]["MenuDocument"] | null;
             theirs: components["schemas"]["MenuDocument"] | null;
         };
+        /**
+         * SharedBody
+         * @description `outline` without a line for the name.
+         */
+        SharedBody: {
+            /**
+             * Language
+             * @default en
+             */
+            language?: string;
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: string;
+        };
+        /** SharedListed */
+        SharedListed: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Behind */
+            behind: number;
+            /** Entries */
+            entries: number;
+            /** Followers */
+            followers: number;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Version */
+            version: number;
+        };
+        /** SharedMade */
+        SharedMade: {
+            /** Key */
+            key: string;
+        };
+        /**
+         * SharedMenuOut
+         * @description `details` are what sites fill in for `{site.…}`, `roles` what the pages that it leads to are on their sites.
+         */
+        SharedMenuOut: {
+            /** Details */
+            details: string[];
+            document: components["schemas"]["MenuDocument"];
+            /** Followers */
+            followers: components["schemas"]["FollowerOut"][];
+            /** Key */
+            key: string;
+            /** Language */
+            language: string;
+            /** Name */
+            name: string;
+            /** Others */
+            others: components["schemas"]["OtherSite"][];
+            /** Outline */
+            outline: string;
+            /** Roles */
+            roles: string[];
+            /** Version */
+            version: number;
+            /** Versions */
+            versions: components["schemas"]["SharedVersion"][];
+        };
+        /**
+         * SharedSaveBody
+         * @description `version` is the one that it sets out from.
+         */
+        SharedSaveBody: {
+            /**
+             * Language
+             * @default en
+             */
+            language?: string;
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: string;
+            /** Version */
+            version: number;
+        };
         /** SharedSet */
         SharedSet: {
             /** Followers */
@@ -7619,6 +7953,16 @@ export interface components {
             /** Key */
             key: string;
             known: components["schemas"]["FactSet"];
+        };
+        /** SharedVersion */
+        SharedVersion: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Version */
+            version: number;
         };
         /** ShelfLine */
         ShelfLine: {
@@ -11283,6 +11627,228 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TokenOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    listed_api_shared_menus_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedListed"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    begin_api_shared_menus_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharedBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedMade"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    look_api_shared_menus__shared__get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shared: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedMenuOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    save_api_shared_menus__shared__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                shared: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SharedSaveBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SharedVersion"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    follow_api_shared_menus__shared__followers_post: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                shared: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FollowBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedIn"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    leave_api_shared_menus__shared__followers__site__delete: {
+        parameters: {
+            query?: {
+                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
+                in?: string | null;
+            };
+            header?: never;
+            path: {
+                shared: string;
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowedIn"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    foresee_api_shared_menus__shared__forward_get: {
+        parameters: {
+            query?: {
+                site?: string[] | null;
+            };
+            header?: never;
+            path: {
+                shared: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForwardOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    roll_api_shared_menus__shared__forward_post: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Chosen by the client; the same create is carried out once. */
+                "idempotency-key"?: string | null;
+            };
+            path: {
+                shared: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RollBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RolledIn"];
                 };
             };
             503: components["responses"]["NotNow"];

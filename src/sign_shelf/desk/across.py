@@ -9,7 +9,7 @@ from typing import Any
 from sign_shelf.core.compare.across import Row, Shown, across, comparable
 from sign_shelf.core.compare.matching import match_by_content
 from sign_shelf.core.errors import NotFound, Refusal
-from sign_shelf.core.model.copying import PagesBetween, copy_items
+from sign_shelf.core.model.copying import PagesBetween, copied_from, copy_items
 from sign_shelf.core.model.menu import Device, children, walk
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.template import Location, Template
@@ -118,7 +118,7 @@ async def bring_over(
             ours, theirs = await _pages(session, source), await _pages(session, target)
             taken = {one.id for _, one in walk(there.items)}
             copies, notes = copy_items(
-                (wanted,), origin=f"{site}/{menu}/", between=PagesBetween(ours, theirs), taken=taken
+                (wanted,), origin=copied_from(menu, site), between=PagesBetween(ours, theirs), taken=taken
             )
             mine = Shown(document.items, ours, facts_of(source.site).languages[0])
             other = Shown(there.items, theirs, facts_of(target.site).languages[0])

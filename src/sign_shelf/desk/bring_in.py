@@ -11,7 +11,7 @@ from sign_shelf.core.basics.address import normal, origin
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats import IncomingMenu, Readable, read_menus, read_pasted
 from sign_shelf.core.formats.titles import match_titles
-from sign_shelf.core.model.copying import PagesBetween, copy_items
+from sign_shelf.core.model.copying import PagesBetween, copied_from, copy_items
 from sign_shelf.core.model.menu import Link, MenuDocument, menu_document
 from sign_shelf.core.model.rel import usual_for_outside
 from sign_shelf.core.model.site import Page, Particulars
@@ -80,12 +80,12 @@ async def from_items(
     """The items as copies for the site: pages of another site are found again here, or become pending."""
     _, pages = await _site(database, person, site_key)
     between = None
-    prefix = f"{from_menu}/"
+    prefix = copied_from(from_menu)
     if from_site != site_key:
         async with database.transaction() as session:
             there = await site_row(session, person, from_site)
             between = PagesBetween(await sites.pages_of_site(session, there.id), pages)
-        prefix = f"{from_site}/{from_menu}/"
+        prefix = copied_from(from_menu, from_site)
     items, notes = copy_items(document.items, origin=prefix, between=between)
     return IncomingMenu(document.name, None, menu_document(document.name, items), notes)
 

@@ -8,6 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from sign_shelf.core.basics.ids import slug
+from sign_shelf.core.changes.state import State
 from sign_shelf.core.compare import Conflict, diff, merge
 from sign_shelf.core.compare.both import Choice, beside, sides
 from sign_shelf.core.compare.met import met
@@ -21,7 +22,7 @@ from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site
 from sign_shelf.desk.workplace import Workplace, put_tree, seen_state, to_edit
 from sign_shelf.store import changes, ledger, menus, people, requests, states
 from sign_shelf.store.database import Database, Session
-from sign_shelf.store.tables import ChangeRow
+from sign_shelf.store.tables import ChangeRow, SiteRow
 
 MOST_MENUS = 500
 
@@ -226,15 +227,20 @@ async def begin_menu(
 ) -> tuple[str, str]:
     """The new menu's key, begun with `stem`, that no other menu of the site has in any change; and its tree's name."""
     taken = await _taken_keys(session, at)
-    if len((await states.state(session, at.part.head)).menus) >= MOST_MENUS:
-        raise Clash(f"A site has at most {MOST_MENUS} menus.", where=f"sites/{at.site.key}",
-                    remedy="Put its entries into another menu.")  # fmt: skip
+    refuse_one_more(await states.state(session, at.part.head), at.site)
     key = free_key(stem, taken)
     hash = await menus.keep_tree(session, document)
     await put_tree(session, at, key, hash, author_id=person.id, now=now)
     ledger.write(session, "create menu", f"Began the menu {name}", at=now, person_id=person.id, site_id=at.site.id,
                  menu=key, change=str(at.change.id))  # fmt: skip
     return key, hash
+
+
+def refuse_one_more(state: State, site: SiteRow) -> None:
+    """Raises Clash where the site has as many menus as it may."""
+    if len(state.menus) >= MOST_MENUS:
+        raise Clash(f"A site has at most {MOST_MENUS} menus.", where=f"sites/{site.key}",
+                    remedy="Put its entries into another menu.")  # fmt: skip
 
 
 async def _taken_keys(session: Session, at: Workplace) -> set[str]:

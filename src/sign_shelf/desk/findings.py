@@ -11,20 +11,21 @@ from uuid import UUID
 from cachetools import LRUCache
 
 from sign_shelf.core.basics.clock import clock_of, said_day
-from sign_shelf.core.checks import Checked, Finding, SiteView
+from sign_shelf.core.checks import Checked, Finding, PlaceDrifted, SharedSeen, SiteView
 from sign_shelf.core.checks.finding import RANK, Severity
 from sign_shelf.core.checks.mending import How, Suggestion, suggested, ways
 from sign_shelf.core.errors import NotFound, Refusal
 from sign_shelf.core.links import Hop
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.menu import walk
+from sign_shelf.core.model.menu import Device, walk
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline.called import title
 from sign_shelf.desk.fonts import every_font
 from sign_shelf.desk.permission import Person, Role, may, require, role_may
-from sign_shelf.desk.portfolio import boards, visible_sites
+from sign_shelf.desk.portfolio import Board, boards, visible_sites
 from sign_shelf.desk.ready import ready
-from sign_shelf.store import findings, ledger, links, looks, people, sites
+from sign_shelf.desk.sharing import followed_at
+from sign_shelf.store import drift, findings, ledger, links, looks, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.looks import ToLook
 from sign_shelf.store.tables import CareRow, FindingRow, LinkVerdictRow, PersonRow, SiteRow
@@ -35,7 +36,8 @@ _checked: LRUCache[UUID, Checked] = LRUCache(60)
 
 def to_be_called(one: ToLook, now: datetime) -> str:
     """What the findings of a site come of: they are the same while this is."""
-    return f"{one.state} {one.inventory} {one.particulars} {clock_of(one.zone).now(now)[:10]} {one.answers} {one.home}"
+    day = clock_of(one.zone).now(now)[:10]
+    return f"{one.state} {one.inventory} {one.particulars} {day} {one.answers} {one.home} {one.shared} {one.drift}"
 
 
 async def look(database: Database, site_id: UUID, now: datetime) -> None:
@@ -49,8 +51,9 @@ async def look(database: Database, site_id: UUID, now: datetime) -> None:
         whole = await ready(session, board)
         answers = await links.links_of(session, site_id)
         live = await looks.live_pages(session, site_id, board.site.live_state)
+        shared, drifted = await in_step(session, board)
     today = clock_of(what.zone).now(now)[:10]
-    view = SiteView(whole, today, answers, fonts, live)
+    view = SiteView(whole, today, answers, fonts, live, shared, drifted)
     before = _checked.get(site_id)
     checked = await asyncio.to_thread(before.again if before is not None else Checked.of, view)
     _checked[site_id] = checked
@@ -58,6 +61,15 @@ async def look(database: Database, site_id: UUID, now: datetime) -> None:
         await looks.begin(session, site_id)
         await findings.keep(session, site_id, what.key, checked.findings(), now)
         await looks.looked(session, site_id, to_be_called(what, now), now)
+
+
+async def in_step(session: Session, board: Board) -> tuple[Mapping[str, SharedSeen], tuple[PlaceDrifted, ...]]:
+    """The shared menus that the site follows, and its places that were read to show something else than was verified."""
+    drifted = tuple(
+        PlaceDrifted(row.location, cast(Device, row.device), tuple(str(edit["says"]) for edit in row.edits))
+        for row in await drift.drifts(session, [board.site.id])
+    )
+    return await followed_at(session, board), drifted
 
 
 @dataclass(frozen=True, kw_only=True)

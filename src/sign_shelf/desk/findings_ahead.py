@@ -13,7 +13,7 @@ from cachetools import LRUCache
 from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.checks import Checked, SiteView
 from sign_shelf.core.checks.finding import RANK
-from sign_shelf.desk.findings import CausedBy, told_of
+from sign_shelf.desk.findings import CausedBy, in_step, told_of
 from sign_shelf.desk.fonts import every_font
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import When, boards, facts_of, visible_sites
@@ -64,6 +64,7 @@ async def ahead(
             view = SiteView(
                 await ready(session, board), clock_of(facts_of(row).zone).now(moment)[:10],
                 await links.links_of(session, row.id), fonts, await looks.live_pages(session, row.id, row.live_state),
+                *await in_step(session, board),
             )  # fmt: skip
         then += await asyncio.to_thread(_found, row, view, known, moment)
     async with database.transaction() as session:

@@ -4,7 +4,7 @@ from datetime import datetime
 
 from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.errors import EditRefused, NotFound
-from sign_shelf.core.model.copying import copy_items
+from sign_shelf.core.model.copying import copied_from, copy_items
 from sign_shelf.core.model.menu import Device, MenuDocument, walk
 from sign_shelf.core.model.template import Location, Template
 from sign_shelf.core.model.tree import depth_of
@@ -111,7 +111,7 @@ async def give_own(
             raise EditRefused(f"{place.title} has a menu of its own on a {device} already.", where=where)
         before = menu_on_shelf(found, source.menu)
         name = f"{before.document.name} ({device})"
-        items, _ = copy_items(before.document.items, origin=f"{source.menu}/", taken=())
+        items, _ = copy_items(before.document.items, origin=copied_from(source.menu), taken=())
         document = before.document.model_copy(update={"name": name, "items": items})
         refuse_unfit(document, place, found.template, where)
         key, _ = await begin_menu(session, at, name, slug(f"{source.menu}-{device}"), document, person, now)

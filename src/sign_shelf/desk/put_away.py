@@ -5,7 +5,7 @@ from typing import Any
 
 from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.errors import EditRefused
-from sign_shelf.core.model.copying import copy_items
+from sign_shelf.core.model.copying import copied_from, copy_items
 from sign_shelf.core.model.includes import included
 from sign_shelf.core.model.menu import menu_document
 from sign_shelf.desk.edit import begin_menu
@@ -28,7 +28,7 @@ async def duplicate(
             at, found = await _begin(session, person, site_key, view, now)
             document = menu_on_shelf(found, menu).document
             name = f"{document.name}, copy"
-            items, _ = copy_items(document.items, origin=f"{menu}/")
+            items, _ = copy_items(document.items, origin=copied_from(menu))
             whole = menu_document(name, items)
             key, hash = await begin_menu(session, at, name, slug(name, otherwise="menu"), whole, person, now)
             return {"key": key, "hash": hash}

@@ -155,6 +155,8 @@ _CALLED = {
     "policy": "has another policy",
     "pages": "has its pages read in another rhythm, or put elsewhere",
     "places": "has its places matched anew",
+    "details": "has other details for shared menus",
+    "roles": "has other pages for shared menus",
 }
 
 

@@ -34,6 +34,10 @@ class ToLook(NamedTuple):
     """The state that was live when the site's home page was read last."""
     home: str
     """Names the home page and section pages as they were read."""
+    shared: str
+    """The newest versions of the shared menus that it follows."""
+    drift: str
+    """Names what its places were read to show otherwise."""
 
 
 async def to_look(session: Session, site_id: UUID | None = None) -> Sequence[ToLook]:
@@ -52,13 +56,26 @@ _SITES = text(
     answers AS (
       SELECT site_link.site_id, count(link.verdict) || ' ' || coalesce(max(link.since)::text, '-') AS named
       FROM site_link JOIN link ON link.address = site_link.address GROUP BY site_link.site_id
+    ),
+    followed AS (
+      SELECT site.id AS site_id, string_agg(shared.key || ' ' || shared.version, ' ' ORDER BY shared.key) AS named
+      FROM site JOIN state ON state.hash = site.live_state JOIN arrangement ON arrangement.hash = state.arrangement
+      CROSS JOIN json_object_keys(coalesce(arrangement.document -> 'follows', '{}')) AS menu
+      JOIN (SELECT key, max(version) AS version FROM shared_menu GROUP BY key) shared ON 'shared:' || shared.key = menu
+      GROUP BY site.id
+    ),
+    drifted AS (
+      SELECT drift.site_id, md5(string_agg(concat_ws(' ', location, device, edits::text), ' ' ORDER BY location, device)) AS named
+      FROM drift GROUP BY drift.site_id
     )
     SELECT site.id, site.key, coalesce(site.particulars ->> 'zone', 'UTC'),
       concat_ws(' ', site.live_state, heads.named, site.inventory, site.base), coalesce(look.gathered, ''),
       site.live_state, site.inventory, md5(site.particulars::text), coalesce(answers.named, ''), coalesce(look.looked, ''),
-      coalesce(look.live_state, ''), coalesce(md5(look.live_pages::text), '')
+      coalesce(look.live_state, ''), coalesce(md5(look.live_pages::text), ''),
+      coalesce(followed.named, ''), coalesce(drifted.named, '')
     FROM site LEFT JOIN heads ON heads.site_id = site.id LEFT JOIN answers ON answers.site_id = site.id
     LEFT JOIN site_look look ON look.site_id = site.id
+    LEFT JOIN followed ON followed.site_id = site.id LEFT JOIN drifted ON drifted.site_id = site.id
     WHERE site.archived_at IS NULL AND (CAST(:one AS uuid) IS NULL OR site.id = CAST(:one AS uuid)) ORDER BY site.key
     """
 )

@@ -203,6 +203,20 @@ class FactSetRow(Table, table=True):
     document: dict[str, Any] = _ordered()
 
 
+class SharedMenuRow(Table, table=True):
+    """A menu of the agency's that sites follow, in one version: its tree. Never changed."""
+
+    __tablename__ = "shared_menu"
+    key: str = Field(primary_key=True)
+    version: int = Field(primary_key=True)
+    name: str
+    language: str
+    """In which its outline is written."""
+    hash: str = Field(foreign_key="tree.hash")
+    author_id: UUID | None = Field(default=None, foreign_key="person.id")
+    at: datetime = _at()
+
+
 class MembershipRow(Table, table=True):
     """The role that a person has at one site, whatever role they have elsewhere."""
 

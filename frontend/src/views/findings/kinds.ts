@@ -52,6 +52,7 @@ export const FAMILIES: readonly Line['family'][] = [
   'visibility',
   'time',
   'crawlers',
+  'sync',
 ]
 
 export const entries = (count: number): string => (count === 1 ? '1 entry' : `${count} entries`)

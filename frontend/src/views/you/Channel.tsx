@@ -23,6 +23,8 @@ export function Channel({ channel }: { channel: Schemas['ChannelOut'] }) {
   // What was just wished stands while it is on its way.
   const [asked, setAsked] = useState<Wishes | null>(null)
   const wish = useMutation({
+    // One after the other: what was wished last is what is kept.
+    scope: { id: `wishes of ${channel.id}` },
     mutationFn: (body: Wishes) =>
       answered(client.PUT('/api/notices/channels/{channel_id}', { params: path, body })),
     onSettled: async (_done, _error, body) => {

@@ -46,6 +46,10 @@ class SettingsBody(BaseModel):
     """The menu in whose draft new pages of the top level are put; empty: in none."""
     places: dict[str, str] | None = Field(default=None, max_length=100)
     """What the site calls locations of its template, where it is another name."""
+    details: dict[str, str] | None = Field(default=None, max_length=100)
+    """What shared menus fill in for `{site.…}`."""
+    roles: dict[str, str] | None = Field(default=None, max_length=100)
+    """Which page is the one that shared menus call so, by its reference."""
 
 
 class WorksHere(Answer):
@@ -73,6 +77,8 @@ class SettingsOut(Answer):
     read_every: Literal["hour", "day", "week", "never"]
     new_into: str | None
     places: dict[str, str]
+    details: dict[str, str]
+    roles: dict[str, str]
     connection: str
     endpoint: str | None
     archived_at: datetime | None
@@ -132,6 +138,8 @@ def _out(found: Settings) -> SettingsOut:
         read_every=facts.pages.every,
         new_into=facts.pages.into,
         places=dict(facts.places),
+        details=dict(facts.details),
+        roles=dict(facts.roles),
         connection=found.connection,
         endpoint=found.endpoint,
         archived_at=found.archived_at,

@@ -104,6 +104,9 @@ Key = Annotated[str, StringConstraints(pattern=KEY_PATTERN)]
 MenuRef = Annotated[str, StringConstraints(pattern=r"^(shared:)?[a-z0-9][a-z0-9-]{0,63}$")]
 """A menu's key, with `shared:` before it where the agency owns the menu."""
 
+ContentName = Annotated[str, StringConstraints(pattern=r"^sha256:[0-9a-f]{64}$")]
+"""What a tree, an arrangement or a state is called by its content."""
+
 ItemId = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_.-]{1,64}$")]
 Origin = Annotated[
     str,
@@ -136,8 +139,14 @@ Address = Annotated[
 ]
 """An http(s) address, or one within the site; `{fact}` patterns are allowed in it."""
 
-Email = Annotated[str, StringConstraints(pattern=r"^[^\s@<>\"{}]{1,64}@[^\s@<>\"{}]{1,250}$"), AfterValidator(_plain)]
-Phone = Annotated[str, StringConstraints(pattern=r"^\+?[0-9][0-9 ().-]{1,39}$", strip_whitespace=True)]
+_DETAIL = r"\{site\.[A-Za-z_][A-Za-z0-9_.-]{0,63}\}"
+"""What a shared menu has in place of a site's own detail (core/sharing/filling.py)."""
+Email = Annotated[
+    str,
+    StringConstraints(pattern=rf"^([^\s@<>\"{{}}]{{1,64}}@[^\s@<>\"{{}}]{{1,250}}|{_DETAIL})$"),
+    AfterValidator(_plain),
+]
+Phone = Annotated[str, StringConstraints(pattern=rf"^(\+?[0-9][0-9 ().-]{{1,39}}|{_DETAIL})$", strip_whitespace=True)]
 RuleText = Annotated[str, StringConstraints(min_length=1, max_length=20_000), AfterValidator(_visible)]
 WallTime = Annotated[str, AfterValidator(_wall_time)]
 """Date and time on the site's own clock, to the minute; with an offset from UTC (`+01:00`) only where the clock shows it

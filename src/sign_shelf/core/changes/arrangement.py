@@ -6,7 +6,7 @@ from typing import Self
 import rfc8785
 from pydantic import Field, JsonValue
 
-from sign_shelf.core.basics.text import Key, MenuRef, RuleText, Words
+from sign_shelf.core.basics.text import ContentName, Key, MenuRef, RuleText, Words
 from sign_shelf.core.changes.fields import FieldName
 from sign_shelf.core.model.documents import named_by_content, read
 from sign_shelf.core.model.facts import FactName, FactSet, FactType, FactValue
@@ -26,6 +26,14 @@ class SetVersion(Model):
     version: int = Field(ge=1)
 
 
+class Follows(Model):
+    """A shared menu as the site follows it: the names of its tree, and of what that was once filled for the site. What the site has
+    otherwise in its menu are its adjustments."""
+
+    version: ContentName
+    filled: ContentName
+
+
 class Arrangement(Model):
     """Immutable, and named by its content (`arrangement_name`)."""
 
@@ -40,6 +48,8 @@ class Arrangement(Model):
     """Shared sets that the site follows; later ones count over earlier ones, its own over all."""
     archived: tuple[MenuRef, ...] = ()
     """Menus that are kept and put away: they hang nowhere, and are offered nowhere."""
+    follows: dict[MenuRef, Follows] = {}
+    """Which of the site's menus follow a shared one, by their key: `shared:legal` follows the shared menu `legal`."""
 
     def own(self) -> FactSet:
         return FactSet(facts=self.facts, audiences=self.audiences, rules=self.rules)
@@ -78,6 +88,7 @@ def fields_of(arrangement: Arrangement) -> dict[FieldName, JsonValue]:
         **look_fields(arrangement.looks),
         **place_fields(arrangement.placements),
         **{("archived", key): True for key in arrangement.archived},
+        **{("follows", key): one.to_json() for key, one in arrangement.follows.items()},
         **known_fields(arrangement.own()),
     }
 
@@ -86,7 +97,7 @@ def arrangement_of(fields: Mapping[FieldName, JsonValue]) -> Arrangement:
     """The inverse of `fields_of`."""
     looks: dict[str, dict[str, JsonValue]] = {}
     whole: dict[str, object] = {"looks": looks, **{part: {} for part in _NAMED.values()}}
-    placements, sets, archived = [], [], []
+    placements, sets, archived, follows = [], [], [], {}
     for name, value in fields.items():
         match name:
             case ("template",):
@@ -95,6 +106,8 @@ def arrangement_of(fields: Mapping[FieldName, JsonValue]) -> Arrangement:
                 sets.append({"key": key, "version": value})
             case ("archived", key):
                 archived.append(key)
+            case ("follows", key):
+                follows[key] = value
             case ("look", location, key):
                 looks.setdefault(location, {})[key] = value
             case ("place", location, device):
@@ -103,7 +116,8 @@ def arrangement_of(fields: Mapping[FieldName, JsonValue]) -> Arrangement:
                 part = whole[_NAMED[kind]]
                 assert isinstance(part, dict)
                 part[key] = value
-    return read(Arrangement, whole | {"placements": placements, "sets": sets, "archived": archived}, what="arrangement")
+    whole |= {"placements": placements, "sets": sets, "archived": archived, "follows": follows}
+    return read(Arrangement, whole, what="arrangement")
 
 
 def look_fields(looks: Mapping[str, Mapping[str, JsonValue]]) -> dict[FieldName, JsonValue]:

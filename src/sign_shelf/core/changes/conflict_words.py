@@ -47,6 +47,8 @@ def _title(kind: str, rest: str, menus: dict[str, MenuDocument], template: Templ
             return f"The look of {where}{': ' + of.replace('_', ' ') if of else ''}"
         case "archived":
             return f"Whether {menus[rest].name if rest in menus else rest} is put away"
+        case "follows":
+            return f"Which version of the shared menu {menus[rest].name if rest in menus else rest} it follows"
         case "set":
             return f"Which version of the shared facts {key} it follows"
         case _:
@@ -60,4 +62,6 @@ def _value(kind: str, value: object, menus: dict[str, MenuDocument]) -> str:
         return "none on purpose" if value is None else menus[str(value)].name if str(value) in menus else str(value)
     if kind == "template" and isinstance(value, dict):
         return f"{value.get('key')}, version {value.get('version')}"
+    if kind == "follows" and isinstance(value, dict):
+        return f"version {str(value.get('version')).removeprefix('sha256:')[:8]}"
     return value_words(value)

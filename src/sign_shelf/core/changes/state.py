@@ -2,19 +2,16 @@
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Annotated
 
-from pydantic import JsonValue, StringConstraints
+from pydantic import JsonValue
 
-from sign_shelf.core.basics.text import MenuRef
+from sign_shelf.core.basics.text import ContentName, MenuRef
 from sign_shelf.core.changes.arrangement import Arrangement, arrangement_name
 from sign_shelf.core.model.documents import content_hash, named_by_content
 from sign_shelf.core.model.facts import FactSet
 from sign_shelf.core.model.menu import MenuDocument, Model
 from sign_shelf.core.model.site import Page, Particulars, SiteDocument
 from sign_shelf.core.model.template import Template
-
-ContentName = Annotated[str, StringConstraints(pattern=r"^sha256:[0-9a-f]{64}$")]
 
 
 class State(Model):

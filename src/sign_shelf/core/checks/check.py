@@ -8,11 +8,12 @@ from sign_shelf.core.checks.finding import Finding, Severity
 from sign_shelf.core.checks.view import Line, SiteView
 from sign_shelf.core.model.menu import Device
 
-Reads = Literal["tree", "trees", "arrangement", "inventory", "links", "clock", "live"]
+Reads = Literal["tree", "trees", "arrangement", "inventory", "links", "clock", "live", "live drift", "shared"]
 """The menu's own tree; those of all menus; template, looks, placements, facts, rules and what is set of the site; its pages;
-what addresses answered; the day; the site's home page and section pages as crawlers get them."""
+what addresses answered; the day; the site's home page and section pages as crawlers get them; what its places were read to show; the
+shared menus that it follows."""
 
-Family = Literal["targets", "structure", "words", "look", "visibility", "time", "crawlers"]
+Family = Literal["targets", "structure", "words", "look", "visibility", "time", "crawlers", "sync"]
 
 
 @dataclass(frozen=True)

@@ -84,6 +84,8 @@ class _Same:
             "links": before.links == now.links,
             "clock": before.today == now.today,
             "live": before.live == now.live,
+            "live drift": before.drifted == now.drifted,
+            "shared": before.shared == now.shared,
         }
 
     def holds(self, check: Check, menu: str | None) -> bool:

@@ -16,6 +16,7 @@ from sign_shelf.core.model.template import Location
 from sign_shelf.core.model.tree import numbers
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.sharing import Filled
 
 NOON = "T12:00"
 """A day is looked at in its middle: no clock skips that."""
@@ -33,17 +34,39 @@ class Line:
 
 
 @dataclass(frozen=True)
+class SharedSeen:
+    """A shared menu that the site follows: as it was filled when the site took it, and as it would be filled now."""
+
+    name: str
+    current: bool
+    before: MenuDocument
+    now: Filled
+
+
+@dataclass(frozen=True)
+class PlaceDrifted:
+    """A place that was read to show something else than was verified there: by which edits, in sentences."""
+
+    location: str
+    device: Device
+    says: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class SiteView:
     """`today` is a day on the site's own calendar, such as 2027-02-12. `links` has what was found of addresses, as far as
     they were asked, by the absolute address. Without `fonts` nothing is measured.
     `live` has the site's home page as crawlers get it, and after it pages that show its section places, read since what is
-    looked at is live; nothing where that is not known."""
+    looked at is live; nothing where that is not known. `shared` are the shared menus that it follows, by the menu's key; `drifted` its
+    places that show something else than was verified."""
 
     prepared: Prepared
     today: str
     links: Mapping[str, LinkFinding] = field(default_factory=dict)
     fonts: FontSet | None = None
     live: tuple[LivePage, ...] = ()
+    shared: Mapping[str, SharedSeen] = field(default_factory=dict)
+    drifted: tuple[PlaceDrifted, ...] = ()
 
     @cached_property
     def pages(self) -> Mapping[str, Page]:

@@ -43,6 +43,11 @@ class PagesBetween:
         return f"{next(iter(page.title.values()), page.path)} ({page.path})" if page else ref
 
 
+def copied_from(menu: str, site: str = "") -> str:
+    """What stands before an old id where a copy remembers what it was made of; `site` where that is another site."""
+    return f"{site}/{menu}/" if site and not menu.startswith("shared:") else f"{menu}/"
+
+
 def copy_items(
     items: Tree, *, origin: str, between: PagesBetween | None = None, taken: Collection[str] = ()
 ) -> tuple[Tree, tuple[Problem, ...]]:

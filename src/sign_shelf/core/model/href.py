@@ -46,6 +46,8 @@ class Addresses:
                 return None if "{" in url else url
             case PartTarget(part=part):
                 return f"#{part}"
+            case EmailTarget(email=filled) | PhoneTarget(phone=filled) if "{" in filled:
+                return None
             case EmailTarget(email=email):
                 return f"mailto:{email}"
             case PhoneTarget(phone=phone):

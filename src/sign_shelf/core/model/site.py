@@ -95,6 +95,10 @@ class Particulars(Model):
     can: Abilities = Abilities()
     places: dict[Key, Key] = {}
     """What the site calls locations of its template, where it is another name."""
+    details: dict[FactName, Words] = {}
+    """What shared menus that the site follows fill in for `{site.…}`: its phone number, for instance."""
+    roles: dict[PageRef, PageRef] = {}
+    """Which of its pages is the one that shared menus call so, where that is not seen: its `privacy` page."""
 
     def called(self, location: str) -> str:
         """The site's own name for the location."""

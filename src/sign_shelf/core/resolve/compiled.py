@@ -20,6 +20,7 @@ from sign_shelf.core.model.menu import (
     AnyItem,
     Device,
     Divider,
+    EmailTarget,
     Heading,
     Include,
     Link,
@@ -29,6 +30,7 @@ from sign_shelf.core.model.menu import (
     Opener,
     PageTarget,
     PendingTarget,
+    PhoneTarget,
     UrlTarget,
     children,
 )
@@ -385,7 +387,8 @@ class Compiler:
                 return ("page", f"the page is {page.state}"), ""
             if page.ends:
                 return ("page", f"its page ended on {said_day(page.ends)}"), self.clock.instant(f"{page.ends}T00:00")
-        return (("page", "leads nowhere yet") if isinstance(target, PendingTarget) else None), ""
+        detail = isinstance(target, EmailTarget | PhoneTarget) and self.addresses.href(target) is None
+        return (("page", "leads nowhere yet") if isinstance(target, PendingTarget) or detail else None), ""
 
     def _label(self, item: Link | Heading | Opener | Listing) -> str:
         for language in self.languages:
