@@ -305,7 +305,11 @@ def test_what_takes_too_long_is_given_up_and_the_line_is_bounded(target: Target)
             assert (answer.status_code, answer.headers["retry-after"]) == (503, "30")
             assert "took more than 1 seconds" in answer.json()["detail"]
             asked = [pool.submit(greedy.get, slow) for _ in range(44)]
-            assert other.get("/api/relations").status_code == 200, "one asker never has all of them"
+            # Where a process was just given up, the one in its place may take as long as anybody is kept waiting.
+            assert any(other.get("/api/relations").status_code == 200 for _ in range(5)), (
+                "one asker never has all of them"
+            )
+            assert not all(one.done() for one in asked)
             said = [one.result().json()["detail"] for one in asked]
         assert sum("Too much is asked" in one for one in said) >= 44 - MOST_OF_ONE - 2
 

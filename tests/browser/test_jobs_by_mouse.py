@@ -21,6 +21,7 @@ def page(context: BrowserContext) -> Iterator[Page]:
     errors: list[str] = []
     page.on("console", lambda said: errors.append(f"{said.text} {said.location}") if said.type == "error" else None)
     page.on("pageerror", lambda error: errors.append(str(error)))
+    page.goto("/")
     yield page
     assert errors == []
 

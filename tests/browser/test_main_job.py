@@ -12,6 +12,7 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     """Nothing but keys in the outline; the stand-in's own page shows the new entry at the end."""
     site = world.sites["hollin"]
     page = signed_in(context, "ines")
+    page.goto("/")
     page.get_by_role("link", name="Take in a site").click()
     page.get_by_label("Address of its home page").fill(site.base)
     page.keyboard.press("Enter")
@@ -52,6 +53,7 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
 
 def test_the_shelf_is_walked_by_arrows_and_seen_through_the_lens(ines_page: Page) -> None:
     page = ines_page
+    page.goto("/")
     brackwater = page.get_by_role("region", name="Brackwater Ferries")
     brackwater.get_by_role("link", name=re.compile("^Top strip")).focus()
     page.keyboard.press("ArrowRight")
@@ -103,6 +105,7 @@ def test_the_site_says_which_menu_hangs_where_and_takes_another(ines_page: Page)
 
 def test_a_viewer_sees_no_way_to_change_anything(context: BrowserContext) -> None:
     page = signed_in(context, "guest")
+    page.goto("/")
     expect(page.get_by_role("link", name="Take in a site")).to_have_count(0)
     page.goto("/sites/thornby/menus/header")
     expect(page.get_by_role("row")).not_to_have_count(0)

@@ -16,6 +16,8 @@ def test_ones_password_is_changed_and_other_browsers_are_signed_out(
 ) -> None:  # type: ignore[type-arg]
     here, there = (browser.new_context(**browser_context_args) for _ in range(2))
     page, other = signed_in(here, "mara"), signed_in(there, "mara")
+    page.goto("/")
+    other.goto("/")
     page.get_by_role("link", name="Mara Voss").click()
     expect(page.get_by_role("button", name="End all but this one")).to_be_visible()
     page.get_by_label("The one that you sign in with now").fill("not this one")

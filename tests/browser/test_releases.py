@@ -80,6 +80,7 @@ def test_a_site_that_is_only_looked_at_cannot_be_put_live(ines_page: Page, world
 
 def test_signing_out_ends_the_session_and_an_ended_session_asks_again(context: BrowserContext, world: World) -> None:
     page = signed_in(context, "mara")
+    page.goto("/")
     cookie = next(one for one in context.cookies() if one["name"] == "sign_shelf_session")
     assert (cookie["httpOnly"], cookie["sameSite"]) == (True, "Lax")
     page.get_by_role("button", name="Sign out").click()

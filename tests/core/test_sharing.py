@@ -26,7 +26,7 @@ def words(item: AnyItem) -> object:
 
 
 @given(three_trees)
-@settings(max_examples=400)
+@settings(max_examples=200)
 def test_nothing_of_an_adjustment_is_lost_and_nothing_else_of_what_moved_on(trees: tuple[Tree, Tree, Tree]) -> None:
     before, own, now = trees
     assert roll(before, before, now).menu.items == now

@@ -213,6 +213,27 @@ export const syncQuery = queryOptions({
   refetchInterval: 5_000,
 })
 
+/** Menus that the agency shares. */
+export const sharedMenusQuery = queryOptions({
+  queryKey: keys.shelf('shared menus'),
+  queryFn: () => answered(client.GET('/api/shared-menus')),
+})
+
+/** One of them, with the sites that follow it. */
+export const sharedMenuQuery = (shared: string) =>
+  queryOptions({
+    queryKey: keys.shelf('shared menus', shared),
+    queryFn: () => answered(client.GET('/api/shared-menus/{shared}', { params: { path: { shared } } })),
+  })
+
+/** What rolling forward to its newest version does at each site that is behind. */
+export const forwardQuery = (shared: string, version: number) =>
+  queryOptions({
+    queryKey: keys.shelf('shared menus', shared, 'forward', version),
+    queryFn: () =>
+      answered(client.GET('/api/shared-menus/{shared}/forward', { params: { path: { shared } } })),
+  })
+
 /** The same place of several sites side by side. */
 export const comparedQuery = (sites: readonly string[], location: string, device: Device) =>
   queryOptions({

@@ -11,7 +11,7 @@ const VIEWS = [
   { to: '/changes', says: 'Changes', also: [] },
   { to: '/calendar', says: 'Calendar', also: [] },
   { to: '/findings', says: 'Findings', also: ['/placeholders'] },
-  { to: '/sync', says: 'Sync', also: ['/compare'] },
+  { to: '/sync', says: 'Sync', also: ['/compare', '/shared'] },
   { to: '/sweep', says: 'Sweep', also: [] },
   { to: '/ledger', says: 'Ledger', also: [] },
   { to: '/setup', says: 'Setup', also: [] },

@@ -31,6 +31,12 @@ function inSight(link: Element): boolean {
   return width > 0 && bottom > 0 && top < window.innerHeight
 }
 
+/** Who pays for what is loaded, or waits long for it, gets what they ask for and nothing else (Network Information API). */
+function sparing(): boolean {
+  const { connection } = navigator as { connection?: { saveData?: boolean; effectiveType?: string } }
+  return connection?.saveData === true || connection?.effectiveType?.endsWith('2g') === true
+}
+
 /**
  * Reads ahead what the likely links in sight lead to, script and first data, one after the other and each only while
  * nothing else is asked for: whoever follows one finds the view there.
@@ -46,7 +52,7 @@ export function useReadAhead(may: boolean): void {
     const readAll = async () => {
       round += 1
       const mine = round
-      const wanted = () => !over && mine === round && !document.hidden && navigator.onLine
+      const wanted = () => !over && mine === round && !document.hidden && navigator.onLine && !sparing()
       for (let at = 0; at < MOST; at += 1) {
         await idle(queries)
         if (!wanted()) return

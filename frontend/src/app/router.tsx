@@ -17,6 +17,7 @@ import {
   pagesQuery,
   placeholdersQuery,
   sessionQuery,
+  sharedMenusQuery,
   shelfQuery,
   siteQuery,
   syncQuery,
@@ -28,6 +29,7 @@ import { readCompare } from './compare'
 import { Frame } from './Frame'
 import { readFindings } from './findings'
 import { NotHere } from './NotHere'
+import { readShared } from './shared'
 import { readShelf } from './shelf'
 import { readSweep } from './sweep'
 
@@ -152,6 +154,13 @@ const compare = createRoute({
   validateSearch: readCompare,
   component: lazyRouteComponent(() => import('../views/compare/Compare'), 'Compare'),
 })
+const shared = createRoute({
+  getParentRoute: () => root,
+  path: '/shared',
+  validateSearch: readShared,
+  loader: ({ context }) => soon(context, (queries) => queries.prefetchQuery(sharedMenusQuery)),
+  component: lazyRouteComponent(() => import('../views/shared/Shared'), 'Shared'),
+})
 const sync = createRoute({
   getParentRoute: () => root,
   path: '/sync',
@@ -189,6 +198,7 @@ export const routerWith = (queries: QueryClient) =>
       placeholders,
       sync,
       compare,
+      shared,
       sweep,
       ledger,
       setup,

@@ -41,6 +41,9 @@ export function Sync() {
             `${count('in sync')} in sync · ${count('drifted')} drifted · ${count('away')} not reached`
           }
         >
+          <Link to="/shared" search={readLens} className="text-small underline">
+            Shared menus
+          </Link>
           <Link to="/compare" search={readLens} className="text-small underline">
             Compare sites
           </Link>
