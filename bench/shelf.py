@@ -18,6 +18,7 @@ from alembic import command
 from psycopg.types.json import Json
 
 from bench.bench_view import SCROLL
+from bench.sharing import sharing_lines
 from bench.trees import Row
 from bench.world import new_database, own_cluster, signed_in_page
 from sign_shelf.cli.sweeps import SITES_AT_ONCE
@@ -60,6 +61,7 @@ def shelf_lines() -> Iterator[Row]:
         ) as client:  # fmt: skip
             client.post("/api/session", json={"email": INES, "password": PASSWORD})
             yield from _answers(client, address, person)
+            yield from sharing_lines(client, address)
             yield _many_savers(client, shelf.base)
             yield _in_chromium(shelf.base)
         with running(address) as just_started:

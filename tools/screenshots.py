@@ -28,18 +28,10 @@ def _drawn(page: Page, label: str, words: str) -> None:
 
 
 def _site(page: Page) -> None:
-    """The site's page, the ruler, and the views beside it."""
+    """The site's page, and the views beside it."""
     page.goto("/sites/brackwater")
     _drawn(page, "The page of Brackwater Ferries on a desktop", "Timetables")
     picture(page, "site")
-    page.goto("/sites/vesper/menus/header")
-    expect(page.get_by_role("region", name="Ruler")).to_contain_text("fits from")
-    slider = page.get_by_role("slider", name="Width that is drawn")
-    slider.press("Home")
-    for _ in range(3):
-        slider.press("PageUp")
-    expect(page.get_by_role("button", name="Make it fit")).to_be_visible()
-    picture(page, "ruler")
     page.goto("/setup")
     expect(page.get_by_role("row").filter(has_text="Dome")).to_be_visible()
     picture(page, "setup")
@@ -177,6 +169,16 @@ def _in_sync(page: Page, base: str) -> None:
     picture(page, "compare")
 
 
+def _shared(page: Page) -> None:
+    """The shared legal line with the small sites that follow it, and what rolling it forward would do."""
+    page.goto("/shared?menu=legal")
+    expect(page.get_by_role("region", name="Followers")).to_contain_text("12 behind", timeout=90_000)
+    page.get_by_role("button", name="Three sites first").click()
+    page.get_by_role("button", name=re.compile("adjustment")).first.click()
+    expect(page.get_by_role("list", name="What it does")).to_contain_text("Accessibility")
+    picture(page, "shared")
+
+
 def _calendar(page: Page, base: str) -> None:
     _moments_set(page, base)
     page.goto("/calendar")
@@ -203,6 +205,7 @@ def main() -> None:
         page.keyboard.press("Escape")
         _before_it_goes(page)
         _in_sync(page, sites["Brackwater Ferries"])
+        _shared(page)
         _calendar(page, base)
         page.goto("/take-in")
         page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])

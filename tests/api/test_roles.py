@@ -522,6 +522,24 @@ async def new_set(desk: Desk) -> Request:
     return {"url": "/api/fact-sets", "json": body, "headers": {"idempotency-key": str(uuid4())}}
 
 
+async def shared_menu(desk: Desk) -> Request:
+    body = {"name": f"Legal {uuid4()}", "outline": "Privacy -> /privacy"}
+    return {"url": "/api/shared-menus", "json": body, "headers": {"idempotency-key": str(uuid4())}}
+
+
+async def next_version(desk: Desk) -> Request:
+    kept = await desk.get(f"/api/shared-menus/{desk.ids['shared']}")
+    outline = f"{kept['outline']}More -> /more-{uuid4()}"
+    return {"url": f"/api/shared-menus/{kept['key']}", "json": kept | {"outline": outline}}
+
+
+async def followed(desk: Desk) -> Request:
+    key = (await desk.look.post(**await shared_menu(desk))).json()["key"]
+    return {
+        "url": f"/api/shared-menus/{key}/followers", "json": {"sites": ["brackwater"]}, "headers": {"idempotency-key": str(uuid4())},
+    }  # fmt: skip
+
+
 async def compared(desk: Desk) -> Request:
     mark = (await desk.menu())["hash"]
     return {"url": f"{MENU}/comparison", "params": {"before": mark, "after": mark}}
@@ -620,6 +638,12 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/sync/read"): (DOERS, plainly(f"{SITE}/sync/read")),
     ("put", "/api/sites/{site}/sync"): (DOERS, plainly(f"{SITE}/sync", json={"every_minutes": 60})),
     ("post", "/api/sites/{site}/places/{location}/{device}/adopt"): (DOERS, adopted),
+    ("get", "/api/shared-menus"): (LOOKERS, plainly("/api/shared-menus")),
+    ("post", "/api/shared-menus"): (DOERS, shared_menu),
+    ("get", "/api/shared-menus/{shared}"): (LOOKERS, plainly("/api/shared-menus/{shared}")),
+    ("put", "/api/shared-menus/{shared}"): (DOERS, next_version),
+    ("post", "/api/shared-menus/{shared}/followers"): (DOERS, followed),
+    ("get", "/api/shared-menus/{shared}/forward"): (LOOKERS, plainly("/api/shared-menus/{shared}/forward")),
     ("get", "/api/sweeps"): (set(ROLES), plainly("/api/sweeps?query=fares")),
     ("post", "/api/sweeps/preview"): (set(ROLES), plainly("/api/sweeps/preview", json=SWEEP)),
     ("post", "/api/sweeps"): (DOERS, swept),
@@ -711,14 +735,14 @@ ELSEWHERE = {
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
     ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
     ("get", "/api/there/{change}"), ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
-    ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
+    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
     ("post", "/api/notices/channels/{channel_id}/trial"), ("post", "/api/notices/{notice_id}/again"),
 }  # fmt: skip
 """What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
 own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; ways in, in
 test_ways_in.py; what never ends, in test_there.py; and what takes several sites,
-in test_compare.py, or a repository, in tests/desk/test_repository.py."""
+in test_compare.py and test_shared_menus.py, or a repository, in tests/desk/test_repository.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 
@@ -746,6 +770,7 @@ async def test_every_route_lets_in_whom_it_should(
         )  # fmt: skip
         desk.ids["guest"] = str(guest.id)
         desk.ids["set"] = (await desk.look.post(**await new_set(desk))).json()["key"]
+        desk.ids["shared"] = (await desk.look.post(**await shared_menu(desk))).json()["key"]
         desk.ids["release"] = (await desk.look.post(**await released(desk))).json()["id"]
         await run_jobs()
         taken = await desk.look.post(**await taken_in(desk))

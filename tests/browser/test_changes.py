@@ -6,6 +6,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import World
 from tests.browser.outline_page import change_of, choose, lines, made, opened, put_live
+from tests.conftest import eventually
 
 
 def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:
@@ -86,7 +87,14 @@ def test_two_people_in_one_change_see_each_other_and_what_the_other_saves(
     add_line(ines_page, "Boats", "Slipways")
     expect(since).to_contain_text("Slipways", timeout=8_000)
     expect(since).not_to_contain_text("Moorings")
-    since.get_by_role("button", name="I have seen it").click()
+    expect(ines_page.get_by_text(re.compile("^saved"))).to_be_visible()
+
+    def seen() -> bool:
+        # What was saved while one pressed it was not seen yet.
+        since.get_by_role("button", name="I have seen it").click()
+        return since.count() == 0 or since.get_by_role("alert").count() == 0
+
+    eventually(seen)
     expect(since).to_have_count(0)
 
 

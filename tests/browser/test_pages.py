@@ -95,12 +95,13 @@ def test_too_much_at_once_is_asked_about(ines_page: Page, world: World) -> None:
     page = ines_page
     page.goto(PAGES)
     read_now(page)
+    gone = page.get_by_role("table").get_by_text("gone").count()
     site = world.sites["saltmarsh"]
     site.faults.at = {one.path: "404" for one in site.content.pages if one.path != "/"}
     page.get_by_role("button", name="Read the pages now").click()
     asked = page.get_by_role("region", name="To be confirmed")
     expect(asked).to_contain_text("pages answered that they are not there", timeout=30_000)
-    expect(page.get_by_role("table").get_by_text("gone")).to_have_count(0)
+    expect(page.get_by_role("table").get_by_text("gone")).to_have_count(gone)
     asked.get_by_role("button", name="They stay").click()
     expect(asked).to_have_count(0)
     site.faults.at = {}

@@ -17,12 +17,12 @@ from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo import cluster
-from sign_shelf.demo.stand_ins.content import Content, all_contents
+from sign_shelf.demo.stand_ins.content import Content, all_contents, cafe_contents
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from tests.conftest import serving
 
-CONTENTS = {content.key: content for content in all_contents()}
+CONTENTS = {content.key: content for content in (*all_contents(), *cafe_contents()[:1])}
 
 
 def html(content: Content, path: str, *, language: str | None = None, at: datetime | None = None) -> LexborHTMLParser:

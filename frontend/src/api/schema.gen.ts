@@ -3852,6 +3852,8 @@ export interface components {
         BenchPage: {
             changes: components["schemas"]["Edits"];
             document: components["schemas"]["MenuDocument"];
+            /** Follows */
+            follows: boolean;
             /** Hash */
             hash: string;
             /** Key */

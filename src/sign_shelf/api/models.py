@@ -301,6 +301,8 @@ class BenchPage(Answer):
     places: list[Place]
     changes: Edits
     """What the draft changes against what is live."""
+    follows: bool
+    """Whether it follows the shared menu of its key; what it has otherwise are adjustments."""
 
 
 class SavedOut(Answer):

@@ -19,7 +19,7 @@ import psycopg
 from pydantic import SecretStr
 
 from sign_shelf.demo import cluster, seed
-from sign_shelf.demo.stand_ins.content import all_contents
+from sign_shelf.demo.stand_ins.content import all_contents, cafe_contents, cafe_details
 from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins
 from sign_shelf.outside import mail_sink
@@ -100,7 +100,8 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     key = _key(folder / "key")
     seals = Seals(key)
     migrate(address, seals)
-    sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None)
+    contents = (*all_contents(), *cafe_contents())
+    sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None, contents)
     elsewhere = elsewhere_of(all_contents(), folder / "stand-ins" / "elsewhere", cluster.free_port())
     mail_port = cluster.free_port()
     environment = os.environ | {
@@ -149,10 +150,11 @@ def _welcome(port: int, sites: list[StandIn]) -> None:
     for email, name, role in seed.ACCOUNTS:
         _say(f"  {email:28} {name}, {role}")
     _say("\nStand-in client sites")
+    small = cafe_details()
     for site in sites:
         note = (
             ""
-            if site.content.key in seed.ON_SHELF
+            if site.content.key in seed.ON_SHELF or site.content.key in small
             else f"  not on the shelf yet; its signing key is at {site.base}back-office"
         )
         _say(f"  {site.base:26} {site.content.name}{note}")

@@ -13,7 +13,9 @@ from pydantic import SecretStr
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import parse_outline
+from sign_shelf.demo.cafes import share_legal
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
+from sign_shelf.demo.stand_ins.content import cafe_details
 from sign_shelf.demo.stand_ins.more_pages import AT as MORE_PAGES
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk import changes, connect, edit, inventory, take_in
@@ -65,12 +67,14 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
             for email, name, role in ACCOUNTS
         ]
         for site in stand_ins:
-            if site.content.key in ON_SHELF:
+            if site.content.key in ON_SHELF or site.content.key in cafe_details():
                 await take_in_stand_in(database, site, people[1])
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
         await _work_under_way(database, people[2], beside=people[1])
+        if any(site.content.key in cafe_details() for site in stand_ins):
+            await share_legal(database, people[1])
     async with database.transaction() as session:
         for site in stand_ins:
             row = await site_records.site_by_key(session, site.content.key)

@@ -18,9 +18,9 @@ Line = tuple[str, str]
 
 
 def line_of(finding: Finding, site: str) -> Line:
-    """Addresses and hosts are the same on all sites; every other cause is one of the site's own."""
+    """Addresses, hosts and shared menus are the same on all sites; every other cause is one of the site's own."""
     cause = finding.cause or finding.fingerprint()
-    return finding.code, cause if cause.startswith(("address ", "host ")) else f"{site}: {cause}"
+    return finding.code, cause if cause.startswith(("address ", "host ", "shared ")) else f"{site}: {cause}"
 
 
 async def keep(session: Session, site_id: UUID, site: str, found: Iterable[Finding], now: datetime) -> None:

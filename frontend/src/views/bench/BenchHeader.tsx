@@ -70,6 +70,16 @@ export const BenchHeader = memo(function BenchHeader(props: Props) {
           name
         )}
       </h1>
+      {bench.follows && (
+        <Link
+          to="/shared"
+          search={{ ...lens, menu: bench.key.replace('shared:', '') } as never}
+          className="text-small text-ink-2 underline"
+          title="What you change here is an adjustment of this site’s, and is kept when the shared menu moves on."
+        >
+          follows a shared menu
+        </Link>
+      )}
       {changes.count > 0 && (
         <Mark kind="waiting">draft, {changes.count === 1 ? '1 edit' : `${changes.count} edits`}</Mark>
       )}

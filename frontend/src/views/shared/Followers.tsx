@@ -128,12 +128,7 @@ function One({ shared, one, mayEdit, chosen, onChoose }: OneProps) {
               </Link>
             )}
             {lacks > 0 && (
-              <Link
-                to="/sites/$site"
-                params={{ site: one.site }}
-                search={{ ...lens, settings: true } as never}
-                className="underline"
-              >
+              <Link to="/sites/$site" params={{ site: one.site }} search={lens} className="underline">
                 The site’s settings
               </Link>
             )}

@@ -33,7 +33,7 @@ export function OutlineField({ typed, onType, disabled }: Props) {
             disabled={disabled}
             rows={Math.min(22, Math.max(8, typed.outline.split('\n').length + 1))}
             spellCheck={false}
-            className="mono w-full text-small whitespace-pre"
+            className="mono w-full text-small"
             placeholder={'Privacy -> @privacy\n"Call {site.phone}" -> tel:{site.phone}'}
             onChange={(event) => onType({ ...typed, outline: event.target.value })}
           />

@@ -15,6 +15,7 @@ import { StepButtons } from '../../parts/StepButtons'
 import { Told } from '../../parts/Told'
 import { Trouble } from '../../parts/Trouble'
 import { useSteps } from '../../parts/useSteps'
+import { ForShared } from './ForShared'
 import { Required } from './Required'
 import { Hosts, Languages, PlacesMatched } from './SettingLists'
 
@@ -319,6 +320,13 @@ function Fields({ site, now, set }: FieldsProps) {
       />
       <Hosts hosts={now.hosts ?? []} onChange={(hosts) => set({ hosts })} />
       <Required site={site} required={now.required ?? {}} onChange={(required) => set({ required })} />
+      <ForShared
+        site={site.key}
+        details={now.details ?? {}}
+        onDetails={(details) => set({ details })}
+        roles={now.roles ?? {}}
+        onRoles={(roles) => set({ roles })}
+      />
     </>
   )
 }

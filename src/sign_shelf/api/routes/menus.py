@@ -102,6 +102,7 @@ async def bench(
             live_since=since or (found.site.created_at if one.live else None),
             places=views.places_of(found, menu),
             changes=await _changes(session, found.site, menu, found.change, one.live, one.document),
+            follows=menu in found.arrangement.follows,
         )
 
 

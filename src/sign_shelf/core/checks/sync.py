@@ -42,7 +42,7 @@ def _shared(view: SiteView) -> Iterator[Finding]:
         if own is None:
             continue
         if not seen.current:
-            says = f"{seen.name} has moved on; {view.site.site.name} has an older version"
+            says = f"{seen.name} has moved on, and what is here is an older version"
             yield BEHIND.found(says, menu=key, fix="Roll it forward.", cause=f"shared {key}")
         left = followed(key, seen.before, own, language=view.language).left
         for line in view.lines(key):

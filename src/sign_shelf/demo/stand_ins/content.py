@@ -52,6 +52,32 @@ def all_contents() -> tuple[Content, ...]:
     return tuple(_content(tomllib.loads((folder / name).read_text("utf-8"))) for name in names)
 
 
+@cache
+def cafe_contents() -> tuple[Content, ...]:
+    """The twelve small sites that follow one shared legal footer."""
+    folder = files("sign_shelf.demo") / "sites" / "cinderfield"
+    written = (folder / "cafe.toml").read_text("utf-8")
+    found = []
+    for key, one in _towns().items():
+        said = {"KEY": key, "TOWN": one["town"], "LANGUAGES": str(one.get("languages", ["en"]))}
+        whole = written
+        for mark, words in said.items():
+            whole = whole.replace(mark, words)
+        found.append(_content(tomllib.loads(whole)))
+    return tuple(found)
+
+
+def cafe_details() -> dict[str, dict[str, str]]:
+    """What each of them has filled in there, by its key."""
+    return {f"cinderfield-{key}": {"phone": one["phone"]} if "phone" in one else {} for key, one in _towns().items()}
+
+
+def _towns() -> dict[str, dict[str, Any]]:
+    folder = files("sign_shelf.demo") / "sites" / "cinderfield"
+    found: dict[str, dict[str, Any]] = tomllib.loads((folder / "towns.toml").read_text("utf-8"))["towns"]
+    return found
+
+
 def _content(raw: dict[str, Any]) -> Content:
     template = raw["template"]
     for widths in template["devices"].values():

@@ -66,14 +66,17 @@ def new_secret() -> str:
     return "whsec_" + b64encode(secrets.token_bytes(24)).decode()
 
 
-def make_stand_ins(folder: Path, ports: Iterable[int] | None = None) -> list[StandIn]:
-    """The sites of the demo. Ports and signing keys are made once and kept in `folder`."""
+def make_stand_ins(
+    folder: Path, ports: Iterable[int] | None = None, contents: Iterable[Content] | None = None
+) -> list[StandIn]:
+    """The sites of these contents; without, those of the demo but for its small ones. Ports and signing keys are made once and kept in
+    `folder`."""
     folder.mkdir(parents=True, exist_ok=True)
     kept_file = folder / "sites.json"
     kept = json.loads(kept_file.read_text()) if kept_file.exists() else {}
     numbers = iter(ports) if ports is not None else iter(range(FIRST_PORT, FIRST_PORT + 1_000))
     made = []
-    for content in all_contents():
+    for content in all_contents() if contents is None else contents:
         own = kept.setdefault(content.key, {"port": next(numbers), "secret": new_secret()})
         places = Places(content, folder / f"{content.key}.json", own["secret"])
         more_pages = MorePages(folder / f"{content.key}-pages.json")
