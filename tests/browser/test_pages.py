@@ -95,6 +95,8 @@ def test_too_much_at_once_is_asked_about(ines_page: Page, world: World) -> None:
     page = ines_page
     page.goto(PAGES)
     read_now(page)
+    page.reload()
+    page.get_by_role("table").get_by_role("row").nth(1).wait_for()
     gone = page.get_by_role("table").get_by_text("gone").count()
     site = world.sites["saltmarsh"]
     site.faults.at = {one.path: "404" for one in site.content.pages if one.path != "/"}

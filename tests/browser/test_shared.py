@@ -63,7 +63,7 @@ def test_a_shared_menu_is_written_followed_and_rolled_forward(ines_page: Page, w
     expect(page.get_by_role("region", name="The change")).to_contain_text("Follow Small print")
     goes_live(world, page)
 
-    page.goto("/sites/vesper/menus/shared:small-print")
+    page.goto("/sites/vesper/menus/shared:small-print?in=live")
     page.get_by_role("link", name="follows a shared menu").click()
     inside = page.get_by_role("form", name="What stands in it")
     entries = inside.get_by_label("Entries, one a line")
