@@ -3,7 +3,6 @@
 import html
 import re
 from contextlib import suppress
-from datetime import UTC, datetime
 from pathlib import Path
 
 import httpx
@@ -78,73 +77,6 @@ def _before_it_goes(page: Page) -> None:
     page.set_viewport_size({"width": 1280, "height": 800})
 
 
-def _moments_set(page: Page, base: str) -> None:
-    """Tom's changes at two sites, with their moments; Ines approves some."""
-    headers = {"origin": base.rstrip("/")}
-    tom = page.context.browser.new_context(base_url=base).request  # type: ignore[union-attr]
-    said = {"email": "tom@quillfen.example", "password": "quillfen-demo"}
-    assert tom.post("/api/session", data=said, headers=headers).ok
-
-    def change(
-        site: str,
-        title: str,
-        edit: dict[str, str],
-        goes: str,
-        ends: str | None,
-        *,
-        approved: bool,
-        yearly: bool = False,
-    ) -> None:
-        key = headers | {"idempotency-key": title}
-        made = tom.post(f"/api/sites/{site}/changes", data={"title": title}, headers=key).json()["change"]
-        path = f"/api/sites/{site}/menus/header?in={made}"
-        bench = tom.get(path).json()
-        items = [
-            one | {"label": one.get("label", {}) | {"en": edit[one["id"]]}} if one["id"] in edit else one
-            for one in bench["document"]["items"]
-        ]
-        items += [{"id": made[:8], "kind": "link", "label": {"en": title}, "target": {"url": f"/{made[:8]}"}}]
-        saved = tom.put(path, data=bench["document"] | {"items": items}, headers=headers | {"if-match": bench["hash"]})
-        assert saved.ok, saved.text()
-        about = f"/api/changes/{made}"
-        set_ = tom.put(f"{about}/schedule", data={"kind": "clock", "goes": goes, "ends": ends}, headers=headers)
-        assert set_.ok, set_.text()
-        if approved:
-            assert tom.post(f"{about}/review", headers=headers).ok
-            content = {"content": page.request.get(about).json()["content"]}
-            assert page.request.post(f"{about}/approve", data=content, headers=headers).ok
-        if yearly:
-            each = {"goes": "date", "ends": "date", "approved": True}
-            assert tom.put(f"{about}/season", data=each, headers=headers).ok
-
-    year = datetime.now(UTC).year + 1
-    first = page.request.get("/api/sites/brackwater/menus/header").json()["document"]["items"][0]["id"]
-    change(
-        "brackwater",
-        "Summer timetable",
-        {first: "Summer sailings"},
-        f"{year}-04-01T04:00",
-        f"{year}-10-01T04:00",
-        approved=True,
-    )
-    change(
-        "brackwater",
-        "Regatta week",
-        {first: "Regatta sailings"},
-        f"{year}-06-10T06:00",
-        f"{year}-06-20T22:00",
-        approved=True,
-    )
-    change("brackwater", "Café on deck", {}, f"{year}-05-03T09:00", None, approved=False)
-    change("vesper", "Programme", {}, f"{year}-05-15T10:00", None, approved=True)
-    change(
-        "thornby", "Winter closing", {}, f"{year - 1}-12-20T05:00", f"{year}-02-06T18:00", approved=True, yearly=True
-    )
-    change("thornby", "Steam season", {}, f"{year}-04-03T05:00", f"{year}-10-30T18:00", approved=True, yearly=True)
-    freeze = {"site": "vesper", "begins": f"{year}-06-05T00:00", "ends": f"{year}-06-28T00:00", "why": "Festival days"}
-    assert page.request.post("/api/freezes", data=freeze, headers=headers).ok
-
-
 def _in_sync(page: Page, base: str) -> None:
     """What somebody did in a site's own back office; a sweep over all sites; a place of three of them side by side."""
     with httpx.Client(base_url=base, trust_env=False, timeout=30) as office:
@@ -179,8 +111,7 @@ def _shared(page: Page) -> None:
     picture(page, "shared")
 
 
-def _calendar(page: Page, base: str) -> None:
-    _moments_set(page, base)
+def _calendar(page: Page) -> None:
     page.goto("/calendar")
     expect(page.get_by_role("region", name="What will be different")).to_contain_text("look at it")
     picture(page, "calendar")
@@ -206,7 +137,7 @@ def main() -> None:
         _before_it_goes(page)
         _in_sync(page, sites["Brackwater Ferries"])
         _shared(page)
-        _calendar(page, base)
+        _calendar(page)
         page.goto("/take-in")
         page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])
         page.keyboard.press("Enter")

@@ -181,6 +181,7 @@ async def test_what_is_behind_or_no_longer_applies_is_found(database: Database, 
     ("outline", "where", "says"),
     [
         ("Privacy ->", "line 1, column 11", "the target is missing"),
+        ('{menu "Legal"}\nPrivacy ->', "line 2, column 11", "the target is missing"),
         ("+ header", "include", "holds its entries itself"),
         ("\n".join(f"Entry {at} -> /{at}" for at in range(501)), "outline", "at most 500 entries"),
     ],
@@ -195,6 +196,9 @@ async def test_what_cannot_be_shared_is_refused_and_makes_no_version(
     assert answer.json()["where"] == where
     assert says in answer.json()["detail"]
     assert (await as_ines.get("/api/shared-menus")).json() == []
+    unseen = {"name": "\u202e", "outline": "Privacy -> /privacy"}
+    answer = await as_ines.post("/api/shared-menus", json=unseen, headers={"idempotency-key": str(uuid4())})
+    assert (answer.status_code, answer.json()["problems"][0]["where"]) == (422, "name")
 
 
 @pytest.mark.usefixtures("three_sites")

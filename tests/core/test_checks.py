@@ -11,16 +11,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 from pydantic import JsonValue
 
-from sign_shelf.core.checks import CHECKS, CODES, Checked, SiteView
+from sign_shelf.core.checks import CHECKS, CODES, Checked, PlaceDrifted, SharedSeen, SiteView
 from sign_shelf.core.checks.sarif import sarif
 from sign_shelf.core.crawled import read_live, section_pages
 from sign_shelf.core.fit import FontSet
 from sign_shelf.core.formats.html_tree import parse
 from sign_shelf.core.links import Hop, LinkFinding, Verdict
 from sign_shelf.core.model.documents import read
+from sign_shelf.core.model.menu import menu_document
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, Prepared
+from sign_shelf.core.sharing import PageName, filled
 from sign_shelf.outside.fonts import shipped_fonts
 from sign_shelf.settings import STATIC
 from tests.ruled_sites import sites
@@ -94,6 +96,22 @@ def found(seen: SiteView) -> list[str]:
 
 def answered(verdict: Verdict, *then: str, url: str = "https://x.example/") -> dict[str, LinkFinding]:
     return {url: LinkFinding(verdict, (Hop(url, 200), *(Hop(one, 200) for one in then)), "So it is.")}
+
+
+def following(before: str, now: str, *, own: str | None = None, current: bool = False) -> SiteView:
+    """The site follows the shared menu Legal, as it was and as it is now; `own` is what it has of it, where that differs."""
+    seen = view({"m": FIRST, "shared:legal": "Fares -> @fares"})
+    site = seen.site
+    pages = [
+        PageName(page.ref, page.path, tuple(page.title.values())) for page in site.pages if page.state == "published"
+    ]
+    then, later, mine = (
+        filled("shared:legal", menu_document("Legal", parse_outline(text).items), site.site, pages)
+        for text in (before, now, own or before)
+    )
+    menus = {**site.menus, "shared:legal": mine.menu}
+    shared = {"shared:legal": SharedSeen("Legal", current, then.menu, later)}
+    return replace(seen, prepared=Prepared(site.model_copy(update={"menus": menus})), shared=shared)
 
 
 NL: dict[str, Any] = {"languages": ["en", "nl"]}
@@ -187,6 +205,17 @@ HITS: dict[str, tuple[SiteView, str]] = {
     "nav-list": (view("A -> /a", live="<nav><a href=/a>A</a><a href=/b>B</a><a href=/c>C</a></nav>"), "-: The navigation"),
     "nav-current": (view("A -> /a", live=f"<nav>{LINKS}<a href=/>Home</a></nav>"), "-: The navigation"),
     "nav-opener": (view("A -> /a", live=f"<nav><ul><li><a href='#'>More</a>{LINKS}</ul></nav>"), "-: The navigation"),
+    "drift": (
+        replace(view(FIRST), drifted=(PlaceDrifted("legal", "desktop", ("Added Sale, to /sale", "Removed Fares")),)),
+        "legal: Legal line on a desktop was changed on the site itself: Added Sale, to /sale and 1 more",
+    ),
+    "shared-behind": (following("A -> /a", "A -> /a\nB -> /b"), "shared:legal: Legal has moved on, and what is here is an older"),
+    "adjustment-left": (
+        following("A -> /a", "A -> /a", own="A -> /a\nB -> /b", current=True), "2: B is no more in Legal, and stays here as it was adjusted"
+    ),
+    "detail-missing": (
+        following("A -> /a", 'A -> /a\n"Call {site.phone}" -> /b', current=True), "shared:legal: Call {site.phone} of Legal is left out"
+    ),
     "window-over": (view("A -> /a {until 2027-01-31T00:00}"), "1: A has not been shown since 31 Jan 2027 00:00"),
 }  # fmt: skip
 
@@ -222,6 +251,8 @@ def test_nothing_is_found_where_nothing_is_wrong() -> None:
         "<li><button aria-expanded=false>Sailing</button><ul><li><a href=/x>Winds</a></ul></ul></nav>",
     }  # fmt: skip
     assert found(view(GOOD, **good)) == []  # type: ignore[arg-type]
+    as_shared = following("Fares -> @fares", "Fares -> @fares", current=True)
+    assert [one for one in found(as_shared) if "shared" in one.split()[0] or "adjustment" in one] == []
 
 
 def test_what_a_section_place_shows_is_looked_for_on_pages_of_its_sections() -> None:

@@ -7934,11 +7934,6 @@ export interface components {
          * @description `version` is the one that it sets out from.
          */
         SharedSaveBody: {
-            /**
-             * Language
-             * @default en
-             */
-            language?: string;
             /** Name */
             name: string;
             /** Outline */

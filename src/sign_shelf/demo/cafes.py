@@ -5,7 +5,7 @@ Two sites have adjustments of their own, and one has no telephone.
 
 from datetime import UTC, datetime
 
-from sign_shelf.core.model.menu import MenuDocument, menu_document
+from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.tree import rebuilt, remove
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.sharing import shared_key
@@ -38,7 +38,9 @@ async def share_legal(database: Database, person: Person) -> None:
             await site_settings.keep(
                 database, fetcher, person, site, expected=set_out.hash, wanted={"details": details}, policy={}, pages={}, now=now
             )  # fmt: skip
-    key = await sharing.begin(database, person, _legal(FIRST), language="en", request_key="demo-legal", now=now)
+    key = await sharing.begin(
+        database, person, sharing.written("Legal", FIRST, "en"), language="en", request_key="demo-legal", now=now
+    )
     change = await sharing.follow(database, person, key, list(cafes), request_key="demo-follow", now=now)
     menu = shared_key(key)
     for site in cafes:
@@ -53,11 +55,7 @@ async def share_legal(database: Database, person: Person) -> None:
             database, person, site, view=change, location="legal", device="desktop", menu_key=menu, now=now
         )  # fmt: skip
         await put_live.ask(database, person, site, view=change, request_key=f"demo-live-{site}", now=now)
-    await sharing.save(database, person, key, _legal(SECOND), expected=1, now=datetime.now(UTC))
-
-
-def _legal(outline: str) -> MenuDocument:
-    return menu_document("Legal", parse_outline(outline).items)
+    await sharing.save(database, person, key, "Legal", SECOND, expected=1, now=datetime.now(UTC))
 
 
 def _adjusted(site: str, document: MenuDocument) -> MenuDocument:

@@ -12,8 +12,9 @@ from pydantic import SecretStr
 
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.tree import insert, move
-from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.cafes import share_legal
+from sign_shelf.demo.planned import plan_a_year
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.content import cafe_details
 from sign_shelf.demo.stand_ins.more_pages import AT as MORE_PAGES
@@ -47,6 +48,8 @@ CAME = {
     "kestrel": {"/events/map-room-evenings": "Map room evenings", "/learn/letters": "Reading old letters"},
 }  # fmt: skip
 """Pages that came and moved after the sites were taken in."""
+EDITED_AT = "thornby"
+"""Where somebody edits a menu in the site's own back office."""
 MADE: tuple[connect.Made, ...] = get_args(connect.Made)
 ON_SHELF = ("brackwater", "vesper", "kestrel", "thornby", "saltmarsh")
 
@@ -72,8 +75,11 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
+        whole = any(site.content.key in cafe_details() for site in stand_ins)
+        if whole:
+            await plan_a_year(database, people[2], people[1], datetime.now(UTC))
         await _work_under_way(database, people[2], beside=people[1])
-        if any(site.content.key in cafe_details() for site in stand_ins):
+        if whole:
             await share_legal(database, people[1])
     async with database.transaction() as session:
         for site in stand_ins:
@@ -105,6 +111,15 @@ async def _some_time_after(address: str, seals: Seals, stand_ins: list[StandIn])
             await inventory.read_one(database, fetcher, row.id, now)
             (await client.put(f"{site.base}{MORE_PAGES[1:]}", json=CAME[site.content.key])).raise_for_status()
             await inventory.read_one(database, fetcher, row.id, now)
+        for site in stand_ins:
+            if site.content.key == EDITED_AT:
+                outline = format_outline(site.content.menus["second"]) + "Come and see -> /visit\n"
+                answer = await client.post(
+                    f"{site.base}back-office/second/desktop",
+                    data={"outline": outline, "who": "Ada at Thornby"},
+                    follow_redirects=True,
+                )
+                answer.raise_for_status()
     await database.close()
 
 

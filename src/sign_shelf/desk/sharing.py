@@ -11,11 +11,12 @@ from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.changes.arrangement import Follows
 from sign_shelf.core.checks import SharedSeen
 from sign_shelf.core.compare.matching import adopt_ids, match_by_content
-from sign_shelf.core.errors import Clash, EditRefused, NotFound
-from sign_shelf.core.model.documents import content_hash
+from sign_shelf.core.errors import Clash, EditRefused, InvalidDocument, NotFound, Problem
+from sign_shelf.core.model.documents import content_hash, read_menu
 from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.site import Particulars
 from sign_shelf.core.model.tree import count, index_by_id
+from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.outline.called import title
 from sign_shelf.core.sharing import (
     Filled,
@@ -179,16 +180,17 @@ async def begin(
 
 
 async def save(
-    database: Database, person: Person, key: str, document: MenuDocument, *, expected: int, now: datetime
+    database: Database, person: Person, key: str, name: str, outline: str, *, expected: int, now: datetime
 ) -> SharedMenuRow:
     """Keeps the next version; no site changes by it until it is rolled forward. Entries are those of the version before as far as
-    they say the same. Raises Clash where `expected` is not the newest version any more."""
+    they say the same. Raises OutlineRefused, and Clash where `expected` is not the newest version any more."""
     where = f"shared-menus/{key}"
     require(person, "design", where)
-    _refuse(document)
     async with database.transaction() as session:
         await shared_menus.alone(session)
         newest = (await _versions(session, key))[0]
+        document = written(name, outline, newest.language)
+        _refuse(document)
         if newest.version != expected:
             raise Clash(
                 f"Somebody made version {newest.version} of {newest.name} meanwhile.", where=where,
@@ -207,6 +209,13 @@ async def save(
         return await shared_menus.keep(
             session, key, expected + 1, name=document.name, language=newest.language, hash=hash, author_id=person.id, at=now
         )  # fmt: skip
+
+
+def written(name: str, outline: str, language: str) -> MenuDocument:
+    """A shared menu as it is typed. Raises OutlineRefused, and InvalidDocument for a name that is none."""
+    if not name.strip():
+        raise InvalidDocument([Problem(where="name", says="give the menu a name")])
+    return read_menu(parse_outline(outline, language=language).to_json() | {"name": name.strip()})
 
 
 def _refuse(document: MenuDocument) -> None:
@@ -251,7 +260,7 @@ async def follow(
                 state = await states.state(session, at.part.head)
                 arrangement = await states.arrangement(session, state.arrangement)
                 menu = shared_key(key)
-                if menu in arrangement.follows:
+                if menu in arrangement.follows and menu in state.menus:
                     raise Clash(f"{row.name} follows {newest.name} already.", where=f"sites/{row.key}")
                 refuse_one_more(state, row)
                 made = await asyncio.to_thread(filled, menu, document, facts_of(row), names.get(row.id, ()))

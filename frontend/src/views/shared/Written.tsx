@@ -25,7 +25,7 @@ export function Written({ shared, mayEdit }: Props) {
       answered(
         client.PUT('/api/shared-menus/{shared}', {
           params: { path: { shared: shared.key } },
-          body: { ...typed, language: shared.language },
+          body: typed,
         }),
       ),
     onSuccess: async () => {

@@ -10,8 +10,8 @@ from pydantic import BaseModel, Field
 from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.text import Language
-from sign_shelf.core.model.menu import MenuDocument, menu_document
-from sign_shelf.core.outline import format_outline, parse_outline
+from sign_shelf.core.model.menu import MenuDocument
+from sign_shelf.core.outline import format_outline
 from sign_shelf.core.sharing import Filled
 from sign_shelf.core.sharing.filling import details_of, roles_of
 from sign_shelf.desk import sharing
@@ -101,7 +101,6 @@ class SharedSaveBody(BaseModel):
 
     name: str = Field(min_length=1, max_length=200)
     outline: str = Field(max_length=200_000)
-    language: Language = "en"
     version: int = Field(ge=1)
 
 
@@ -163,14 +162,10 @@ async def listed(database: Db, person: Someone) -> list[SharedListed]:
 @router.post("", status_code=201)
 async def begin(body: SharedBody, database: Db, person: Someone, key: RequestKey, now: Now) -> SharedMade:
     """A new one, from its outline. The same key makes it once."""
-    document = _document(body.name, body.outline, body.language)
+    document = sharing.written(body.name, body.outline, body.language)
     return SharedMade(
         key=await sharing.begin(database, person, document, language=body.language, request_key=key, now=now)
     )
-
-
-def _document(name: str, outline: str, language: str) -> MenuDocument:
-    return menu_document(name.strip(), parse_outline(outline, language=language).items)
 
 
 @router.get("/{shared}")
@@ -204,8 +199,7 @@ def _not_filled(now: Filled) -> list[NotFilledOut]:
 @router.put("/{shared}")
 async def save(shared: str, body: SharedSaveBody, database: Db, person: Someone, now: Now) -> SharedVersion:
     """Its next version. Nothing changes at any site until that is rolled forward."""
-    document = _document(body.name, body.outline, body.language)
-    row = await sharing.save(database, person, shared, document, expected=body.version, now=now)
+    row = await sharing.save(database, person, shared, body.name, body.outline, expected=body.version, now=now)
     return SharedVersion(version=row.version, at=row.at)
 
 
