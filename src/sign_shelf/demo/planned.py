@@ -87,9 +87,7 @@ class _Plan:
             )
             for item in has.document.items
         )
-        new = Link(
-            id=f"demo-{made.hex[:8]}", kind="link", label={"en": title}, target=UrlTarget(url=f"/{made.hex[:8]}")
-        )
+        new = Link(id=f"demo-{made.hex[:8]}", kind="link", label={"en": title}, target=UrlTarget(url="/"))
         await edit.save_menu(
             self.database, self.author, site, MENU, view=made, expected=has.hash,
             document=has.document.with_items((*items, new)), now=self.now(),

@@ -16,7 +16,8 @@ export function SinceLooked({ change, content }: { change: string; content: stri
       answered(
         client.PUT('/api/changes/{change}/looked', { params: { path: { change } }, body: { content } }),
       ),
-    onSuccess: () => anew.change(change),
+    // Where it is another by now, that is what is shown, and seen with the next press.
+    onSettled: () => anew.change(change),
   })
   const never = since.data?.at === null
   const { mutate } = look
