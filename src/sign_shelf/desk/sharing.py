@@ -29,6 +29,7 @@ from sign_shelf.core.sharing import (
     rolled,
     shared_key,
 )
+from sign_shelf.core.sharing.filling import roles_of
 from sign_shelf.desk.changes import checked_title
 from sign_shelf.desk.edit import free_key, refuse_one_more
 from sign_shelf.desk.permission import Person, may, require
@@ -254,7 +255,7 @@ async def follow(
                 )  # fmt: skip
                 inside = change.id
             document = await menus.document(session, newest.hash)
-            names = await shared_menus.page_names(session, [row.id for row in rows])
+            names = await _names(session, rows, document)
             for row in rows:
                 at = await to_edit(session, person, row, inside, now)
                 state = await states.state(session, at.part.head)
@@ -419,12 +420,18 @@ async def _followers(
         if menu in arrangements[live[row.live_state].arrangement].follows and menu in live[row.live_state].menus
     ]
     known = await menus.documents(session, {hash for _, follows, own in there for hash in (follows.filled, own)})
-    names = await shared_menus.page_names(session, [row.id for row, _, _ in there])
+    names = await _names(session, [row for row, _, _ in there], document)
     return await asyncio.to_thread(
         lambda: [
             _at(row, follows, known, known[own], document, menu, names.get(row.id, ())) for row, follows, own in there
         ]
     )
+
+
+async def _names(session: Session, rows: Sequence[SiteRow], document: MenuDocument) -> dict[UUID, list[PageName]]:
+    """What the pages are known by that could be meant at each site."""
+    named = {ref for row in rows for ref in row.particulars.get("roles", {}).values()}
+    return await shared_menus.page_names(session, [row.id for row in rows], roles_of(document), named)
 
 
 def _at(
@@ -444,10 +451,10 @@ async def followed_at(session: Session, board: Board) -> dict[str, SharedSeen]:
     known = await menus.documents(
         session, {one.filled for one in follows.values()} | {newest[key].hash for key in follows if key in newest}
     )
-    names = (await shared_menus.page_names(session, [board.site.id])).get(board.site.id, [])
     found: dict[str, SharedSeen] = {}
     for key, one in follows.items():
         if key in newest and key in board.menus:
+            names = (await _names(session, [board.site], known[newest[key].hash])).get(board.site.id, [])
             at = _at(board.site, one, known, board.menus[key].document, known[newest[key].hash], key, names)
             found[key] = SharedSeen(newest[key].name, not at.behind(newest[key]), at.before, at.now)
     return found

@@ -8,9 +8,10 @@ from uuid import UUID
 from sqlalchemy import func, text
 from sqlmodel import col, select, tuple_
 
+from sign_shelf.core.basics.ids import slug
 from sign_shelf.core.sharing import PageName
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import PageRow, SharedMenuRow
+from sign_shelf.store.tables import SharedMenuRow
 
 
 async def alone(session: Session) -> None:
@@ -44,12 +45,31 @@ async def keep(
     return row
 
 
-async def page_names(session: Session, site_ids: Iterable[UUID]) -> dict[UUID, list[PageName]]:
-    """Of their published pages."""
-    query = select(PageRow.site_id, PageRow.ref, PageRow.path, PageRow.title).where(
-        col(PageRow.site_id).in_(list(site_ids)), PageRow.state == "published"
-    )
+async def page_names(
+    session: Session, site_ids: Iterable[UUID], roles: Iterable[str], refs: Iterable[str]
+) -> dict[UUID, list[PageName]]:
+    """Of their published pages those that could be in one of these roles, or have one of these references: no page is missing that
+    the core would take (`page_in_role`), and few are read that it would not."""
+    wanted = list(roles)
+    words = {slug(role).partition("-")[0] for role in wanted} - {""}
+    given = {
+        "sites": list(site_ids), "refs": [*wanted, *refs], "like": [f"%{word}%" for word in words], "other": r"[^\x20-\x7e]",
+        "escaped": "\\u",
+    }  # fmt: skip
     found: dict[UUID, list[PageName]] = defaultdict(list)
-    for site_id, ref, path, title in await session.exec(query):
-        found[site_id].append(PageName(ref, path, tuple(title.values())))
+    for row in await (await session.connection()).execute(_PAGE_NAMES, given) if wanted else ():
+        found[row.site_id].append(PageName(row.ref, row.path, tuple(row.title.values())))
     return found
+
+
+_PAGE_NAMES = text(
+    """
+    SELECT site_id, ref, path, title FROM page
+    WHERE site_id = ANY (CAST(:sites AS uuid[])) AND state = 'published' AND (
+      ref = ANY (CAST(:refs AS text[]))
+      OR lower(path) LIKE ANY (CAST(:like AS text[])) OR lower(title::text) LIKE ANY (CAST(:like AS text[]))
+      OR path ~ :other OR title::text ~ :other OR position(:escaped IN title::text) > 0
+    )
+    """
+)
+"""Words with other letters than those of ASCII may come to the same slug as one without: they are all read."""

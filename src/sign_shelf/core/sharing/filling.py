@@ -94,12 +94,16 @@ def details_of(shared: MenuDocument) -> tuple[str, ...]:
 
 
 def roles_of(shared: MenuDocument) -> tuple[str, ...]:
-    """What the pages that it leads to are on their sites, each once: its `privacy` page."""
-    found = (
-        item.target.page
-        for _, item in walk(shared.items)
-        if isinstance(item, Link) and isinstance(item.target, PageTarget)
-    )
+    """What the pages that it leads to, or lists what is under, are on their sites, each once: its `privacy` page."""
+    found: list[str] = []
+    for _, item in walk(shared.items):
+        match item:
+            case Link(target=PageTarget(page=role)):
+                found.append(role)
+            case Listing() if item.list.under is not None:
+                found.append(item.list.under)
+            case _:
+                pass
     return tuple(dict.fromkeys(found))
 
 
