@@ -1,14 +1,16 @@
 """Any hand and any eye: tap areas, the system's own colours, no motion, paper; a browser that has no room."""
 
 import re
+from urllib.parse import urlsplit
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
-from playwright.sync_api import Page, Route, expect
+from playwright.sync_api import BrowserContext, Page, Route, expect
 
-from tests.browser.conftest import World
+from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, made, opened
 from tests.browser.test_widths import HEADER, VIEWS
+from tests.conftest import eventually
 
 TARGET_SIZE = {"runOnly": ["target-size"], "rules": {"target-size": {"enabled": True}}}
 """WCAG 2.2, 2.5.8: 24 by 24 px, or as much room around."""
@@ -90,3 +92,17 @@ def test_a_view_is_printed_whole_and_nothing_but_it(ines_page: Page, view: str, 
     cut = "() => [...document.querySelectorAll('main, main *')].filter((one) => one.scrollHeight > one.clientHeight + 2"
     cut += " && /auto|scroll|hidden/.test(getComputedStyle(one).overflowY) && one.clientHeight > 40).length"
     assert page.evaluate(cut) == 0
+
+
+@pytest.mark.parametrize("sparing", [False, True])
+def test_views_are_read_ahead_unless_data_is_to_be_saved(context: BrowserContext, sparing: bool) -> None:
+    page = signed_in(context, "ines", sparing=sparing)
+    asked: list[str] = []
+    page.on("request", lambda request: asked.append(urlsplit(request.url).path))
+    page.goto("/setup")
+    page.get_by_role("heading", name="Fonts").wait_for()
+    if sparing:
+        page.wait_for_load_state("networkidle")
+        assert "/api/sync" not in asked
+    else:
+        eventually(lambda: page.title() and "/api/sync" in asked)

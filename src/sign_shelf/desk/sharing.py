@@ -40,8 +40,6 @@ from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangeRow, SharedMenuRow, SiteRow
 
 MOST_ENTRIES = 500
-FIRST = 3
-"""So many sites are rolled forward before all others, where one wants to see it there first."""
 
 Standing = Literal["current", "behind", "begins"]
 """As the site is live: it has the newest version, an older one, or begins to follow in a change."""
