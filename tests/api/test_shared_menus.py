@@ -1,16 +1,21 @@
 """Shared menus: begun, followed by sites with what is theirs, adjusted, rolled forward in one change; what is found of them."""
 
+import json
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
 import httpx
 import pytest
+from sqlalchemy import text
 
+from sign_shelf.core.sharing.filling import page_in_role
 from sign_shelf.desk import findings
 from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
+from sign_shelf.store.shared_menus import page_names
 from tests.desk.conftest import on_shelf
 from tests.live_sites import live_site, make_change_live
 
@@ -210,8 +215,6 @@ async def test_who_may_not_edit_at_a_site_is_told_and_rolls_the_others_forward(
     await make_change_live(database, begun["change"])
     await made(as_ines, "PUT", "/shared-menus/legal", name="Legal", outline=SECOND, version=1)
     async with database.transaction() as session:
-        from sqlalchemy import text
-
         await (await session.connection()).execute(
             text(
                 "INSERT INTO membership (person_id, site_id, role) SELECT :person, id, 'viewer' FROM site WHERE key = 'brant'"
@@ -226,3 +229,26 @@ async def test_who_may_not_edit_at_a_site_is_told_and_rolls_the_others_forward(
         "/api/shared-menus/legal/followers", json={"sites": ["brant"]}, headers={"idempotency-key": "x"}
     )
     assert answer.status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("path", "words", "role", "read"),
+    [
+        ("/p/1", "Privacité", "privacite", True), ("/Legal/PRIVACY.html", "Data", "privacy", True),
+        ("/x", "PRIVACY notice", "privacy-notice", True), ("/x", "Fares", "privacy", False),
+    ],
+)  # fmt: skip
+async def test_every_page_is_read_that_may_be_in_a_role(
+    database: Database, path: str, words: str, role: str, read: bool
+) -> None:
+    await on_shelf(database, "alder", {"foot": ["/here"]})
+    async with database.transaction() as session:
+        await (await session.connection()).execute(
+            text("UPDATE page SET path = :path, title = CAST(:title AS json) WHERE ref = 'fares'"),
+            {"path": path, "title": json.dumps({"en": words})},
+        )
+        site = await sites.site_by_key(session, "alder")
+        assert site is not None
+        names = (await page_names(session, [site.id], [role], []))[site.id]
+    assert [one.ref for one in names] == (["fares"] if read else [])
+    assert page_in_role(role, facts_of(site), names) == ("fares" if read else None)
