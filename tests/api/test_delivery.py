@@ -4,6 +4,7 @@ import asyncio
 import json
 from collections.abc import AsyncIterator, Awaitable, Callable
 from contextlib import asynccontextmanager
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -19,18 +20,20 @@ from starlette.responses import PlainTextResponse
 
 from sign_shelf.api.app import create_app
 from sign_shelf.api.delivery import Delivery
-from sign_shelf.api.signed_facts import signed, vouched
 from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.model.documents import content_hash
-from sign_shelf.core.model.menu import DEVICES
+from sign_shelf.core.model.menu import DEVICES, Labelled
 from sign_shelf.core.outline import parse_outline
+from sign_shelf.core.protocol.signed_facts import signed, vouched
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
+from sign_shelf.demo.stand_ins.content import all_contents
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
 from sign_shelf.desk import edit
 from sign_shelf.desk.connect import new_key
 from sign_shelf.desk.permission import Person
+from sign_shelf.jobs import watching
 from sign_shelf.settings import Settings
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
@@ -322,11 +325,13 @@ async def test_a_site_that_asks_shows_what_was_put_live(
         assert failed["state"] == "failed"
         assert 'does not show "All our courses"' in failed["says"]
         assert await live_site(database, "saltmarsh") == before
+        assert saltmarsh.pings == 2, "told that something else is to be had, and that it is not"
         port = clusters.free_port()
         with serving(_own_loop(configured), port) as address:
             tell_source(saltmarsh.asking.folder, "saltmarsh", Source(f"{address}live", shown))
             done = await put_live()
             assert (done["state"], done["says"]) == ("live", "the site asked and shows it")
+            assert saltmarsh.pings == 3
             async with httpx.AsyncClient(trust_env=False) as visitor:
                 page = (await visitor.get(f"{saltmarsh.base}shop")).text
         assert "All our courses" in page
@@ -404,3 +409,59 @@ async def test_menus_can_have_an_origin_of_their_own(configured: Settings, datab
         for path in ("/", "/api/session", "/api/shelf"):
             refused = await client.get(path, headers=there)
             assert (refused.status_code, "content-security-policy" in refused.headers) == (421, True)
+
+
+@pytest.fixture
+async def asks(database: Database, tmp_path: Path, ines: Person) -> AsyncIterator[StandIn]:
+    """Brackwater Ferries as a site that asks for its menus, for each of its visitors."""
+    content = replace(next(one for one in all_contents() if one.key == "brackwater"), asks=True)
+    (site,) = make_stand_ins(tmp_path / "asking", iter(lambda: clusters.free_port(), None), [content])
+    with serving(stand_in_app(site), site.port):
+        await take_in_stand_in(database, site, ines)
+        yield site
+
+
+async def test_its_page_is_read_as_each_of_its_visitors(
+    configured: Settings, database: Database, asks: StandIn, ines: Person, fetcher: Any, as_ines: httpx.AsyncClient,
+) -> None:  # fmt: skip
+    """By facts that are signed with its own key. An entry that crew alone get is missed where the page has it not; nobody is crew by
+    saying so."""
+    shown = await site_key(database, ines, "brackwater", "delivery")
+    crew = "Crew notes"
+    menu = (await live_site(database, "brackwater")).menus["header"]
+    with_crew = parse_outline(f"{crew} -> /crew {{when roles has crew}}").items
+    await make_live(database, "brackwater", {"header": menu.with_items((*menu.items, *with_crew))})
+
+    async def differs() -> list[tuple[str, str, str, list[str]]]:
+        assert (await as_ines.post("/api/sites/brackwater/sync/read")).status_code == 202
+        await watching.read_what_sites_show(database, fetcher, lambda: datetime.now(UTC) + timedelta(minutes=1))
+        (one,) = (await as_ines.get("/api/sync?site=brackwater")).json()
+        assert one["says"] == ""
+        return [
+            (drift["location"], drift["device"], drift["audience"], [edit["says"] for edit in drift["edits"]])
+            for drift in one["drifts"]
+        ]
+
+    with serving(_own_loop(configured), clusters.free_port()) as address:
+        tell_source(asks.asking.folder, "brackwater", Source(f"{address}live", shown))
+        assert await differs() == []
+        # From now on the site hands nothing on: whoever is crew gets what strangers get.
+        asks.deaf_to_facts = True
+        found = await differs()
+        assert {place[:3] for place in found} == {("header", "desktop", "crew"), ("header", "desktop", "skipper")}
+        assert all(any(f"Removed {crew}" in one for one in says) for *_, says in found), found
+        async with httpx.AsyncClient(trust_env=False) as visitor:
+            asks.deaf_to_facts = False
+            forged = signed({"signed_in": True, "roles": ["crew"]}, SecretStr("another key that is long enough for it"))
+            page = await visitor.get(asks.base, headers={"sign-shelf-facts": forged})
+        assert "Timetables" in page.text
+        assert crew not in page.text
+        taken = await as_ines.post(
+            "/api/sites/brackwater/places/header/desktop/adopt", json={"audience": "crew"}, headers={"idempotency-key": "crew"}
+        )  # fmt: skip
+        assert taken.status_code == 200, taken.text
+        bench = (await as_ines.get(f"/api/sites/brackwater/menus/header?in={taken.json()['change']}")).json()
+        labels = [item["label"]["en"] for item in bench["document"]["items"]]
+        assert labels == [
+            item.label["en"] for item in menu.items if isinstance(item, Labelled) and item.id != "crew-rota"
+        ], "what crew alone get is gone, what others get stays"

@@ -69,8 +69,11 @@ Contact -> mailto:quay@b.example
 """
 
 
-def read(page: str, outline: str = OUTLINE) -> Drifted | None:
-    prepared = Prepared(view(outline).site)
+def read(page: str, items: Tree | None = None) -> Drifted | None:
+    site = view(OUTLINE).site
+    if items is not None:
+        site = site.model_copy(update={"menus": {"m": site.menus["m"].with_items(items)}})
+    prepared = Prepared(site)
     given_ = prepared.resolve("legal", Lens(device="desktop", language="en", at="2027-02-12T09:00"))
     menus = page_menus(page.encode(), prepared.site.pages, language="en", base=BASE)
     return page_drift(given_, menus, prepared.site.pages, language="en", base=BASE)
@@ -99,6 +102,7 @@ def test_a_page_that_shows_what_it_was_given_has_not_drifted_whatever_its_markup
         (">Routes<", ">Our routes<", {"Relabelled Routes to Our routes"}),
         ('href="/routes"', 'href="/sale"', {"Pointed Routes at /sale"}),
         ("<li><a href", '<li><a href="/sale">Sale</a></li><li><a href', {"Added Sale, to /sale"}),
+        ('<li><a href="/routes">Routes</a></li>', "", {"Removed Routes"}),
     ],
 )
 def test_what_somebody_edited_on_the_page_is_told_in_sentences(was: str, now: str, says: set[str]) -> None:
@@ -108,8 +112,9 @@ def test_what_somebody_edited_on_the_page_is_told_in_sentences(was: str, now: st
     assert drifted.sure > 0.5
     # Taken over into the menu as people keep it, rules and all.
     menu = view(OUTLINE).site.menus["m"].items
-    kept, conflicts = taken_over(drifted, menu, None)
+    kept, conflicts = taken_over(drifted, menu, None, menu)
     assert not conflicts
+    assert read(page(lambda html: html.replace(was, now, 1)), kept) is None, "adopted and read again it is in sync"
     assert "Crew rota -> /rota {when signed_in}" in format_outline(view(OUTLINE).site.menus["m"].with_items(kept))
 
 

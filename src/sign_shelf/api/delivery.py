@@ -25,12 +25,12 @@ from starlette.types import ASGIApp, Receive, Scope, Send
 
 from sign_shelf.api.entrance import SafeHeaders, bearer_of, odd_address
 from sign_shelf.api.problems import problem, refusal_response
-from sign_shelf.api.signed_facts import NOTHING, vouched
 from sign_shelf.core.basics.text import LANGUAGE
 from sign_shelf.core.errors import Refusal, ResolveRefused
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.delivery import holds_until, menu_html, menu_json
+from sign_shelf.core.protocol.signed_facts import NOTHING, vouched
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.moments import Moments
 from sign_shelf.store import live

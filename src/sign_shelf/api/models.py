@@ -27,7 +27,7 @@ class Answer(BaseModel):
     model_config = ConfigDict(frozen=True)
 
 
-ReleaseState = Literal["waiting", "sending", "putting back", "live", "failed"]
+ReleaseState = Literal["waiting", "sending", "putting back", "by hand", "live", "failed"]
 
 
 class ChangeName(Answer):

@@ -131,8 +131,9 @@ async def adopt(
     request_key: str,
     now: datetime,
     view: View = None,
+    audience: str = "",
 ) -> UUID:
-    """What the site was read to show in the place is in the change from now on, beside what was edited there: all of it, or the edits
+    """What the site was read to show in the place (to these visitors) is in the change from now on, beside what was edited there: all of it, or the edits
     of these keys. The change's id. Raises NotFound where nothing differs, Clash where the change edits the same otherwise."""
     where = f"sites/{site_key}/places/{location}/{device}"
     require(person, "edit", where, site_key)
@@ -140,7 +141,7 @@ async def adopt(
         site = await site_row(session, person, site_key, lock=True)
 
         async def act() -> dict[str, Any]:
-            row = await drift.drift_of(session, site.id, location, device)
+            row = await drift.drift_of(session, site.id, location, device, audience)
             if row is None:
                 raise NotFound(
                     "The site shows in this place what was verified.", where=where, remedy="Read it again to be sure."
@@ -160,7 +161,10 @@ async def adopt(
                 await arrange(session, at, arrangement.hanging(arrangement.placed() | {(location, device): menu}))
             else:
                 document = found.menus[menu].document
-                items, conflicts = taken_over(drifted, document.items, keys)
+                verified = await whole(session, site, site.live_state)
+                hung = find_placement(verified, location, device).menu
+                live = verified.menus[hung].items if hung is not None else None
+                items, conflicts = taken_over(drifted, document.items, keys, live)
                 if conflicts:
                     titles = {
                         item.id: title(item) for tree in (document.items, drifted.there) for _, item in walk(tree)
@@ -179,5 +183,5 @@ async def adopt(
             )  # fmt: skip
             return {"change": str(at.change.id)}
 
-        asked = {"adopt": [site_key, location, device], "keys": sorted(keys) if keys is not None else None}
+        asked = {"adopt": [site_key, location, device, audience], "keys": sorted(keys) if keys is not None else None}
         return UUID((await requests.once(session, person.id, request_key, asked, act, at=now))["change"])

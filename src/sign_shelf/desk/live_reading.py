@@ -12,8 +12,9 @@ from uuid import UUID
 from sign_shelf.core.errors import SiteRefused, SourceRefused
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import Device, MenuDocument, menu_document
-from sign_shelf.core.protocol.drift import Drifted, page_drift, page_menus, place_drift
-from sign_shelf.core.resolve import Lens, Prepared, find_placement
+from sign_shelf.core.protocol.drift import LIKE_ENOUGH, Drifted, page_drift, page_menus, place_drift
+from sign_shelf.core.resolve import Prepared, find_placement
+from sign_shelf.desk import as_visitors, by_hand
 from sign_shelf.desk.committing import read_places
 from sign_shelf.desk.portfolio import boards
 from sign_shelf.desk.ready import ready
@@ -26,12 +27,19 @@ from sign_shelf.store.tables import DriftRow, LiveSlotRow, SiteRow
 
 AT_ONCE = 4
 """Places of one site that are read at once."""
-Place = tuple[str, str]
+Place = tuple[str, str, str]
+"""Location, device, audience."""
 
 
 async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: datetime) -> None:
     async with database.transaction() as session:
         site = await sites.site_by_id(session, site_id)
+        waits = await releases.last_waiting(session, site_id)
+        if waits is not None and waits.state == by_hand.STATE:
+            # What a person is still at is no drift; whether it is done is looked at in the same rhythm.
+            await by_hand.look_at(session, waits.id)
+            await drift.put_off(session, site_id, now)
+            return
         (board,) = await boards(session, None, [site], "live")
         seen = await sites.live_slots(session, [site_id])
         whole = await ready(session, board)
@@ -54,7 +62,7 @@ async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: da
 
             found, places = await _places(sent, site, seen, whole, now)
         else:
-            found, places = await _page(fetcher, site, whole, now)
+            found, places = await _page(database, fetcher, site, whole, now)
     except (SourceRefused, SiteRefused) as away:
         async with database.transaction() as session:
             await drift.was_away(session, site_id, away.says, now)
@@ -90,47 +98,61 @@ async def _places(
         menu = find_placement(document, location, device).menu
         base = document.menus[menu].items if menu is not None else ()
         there = slot.placed.menu.items if slot is not None else ()
-        return _row(site.id, (location, device), place_drift(base, there, document.site.languages[0]), slot, now)
+        return _row(site.id, (location, device, ""), place_drift(base, there, document.site.languages[0]), slot, now)
 
     told = await asyncio.gather(*map(one, seen))
-    return {(row.location, row.device): row for row in told if row is not None}, len(told)
+    return {(row.location, row.device, ""): row for row in told if row is not None}, len(told)
 
 
-async def _page(fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime) -> tuple[dict[Place, DriftRow], int]:
-    """The home page as a visitor of whom nothing is known gets it: each place that its HTML has from the start."""
-    answer = await fetcher.get(site.base)
-    if answer.status != 200:
-        raise SiteRefused(f"The site's home page is answered with {answer.status}.", where=site.base)
-    if not answer.is_html:
-        raise SiteRefused("The site's home page is no HTML.", where=site.base)
-    language = whole.site.site.languages[0]
-    menus = await apart(site.base, page_menus, answer.body, whole.site.pages, language=language, base=answer.url)
-    found = await asyncio.to_thread(_compared, whole, menus, answer.url, whole.clock.now(now))
-    rows = {
-        (place, "desktop"): _row(site.id, (place, "desktop"), drifted, None, now) for place, drifted in found.items()
-    }
+async def _page(
+    database: Database, fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime
+) -> tuple[dict[Place, DriftRow], int]:
+    """The home page as its visitors get it: each place that its HTML has from the start."""
+    document = whole.site
+    came = await as_visitors.visits(fetcher, document, await as_visitors.our_word(database, site, document, now), now)
+    read: dict[bytes, list[MenuDocument]] = {}
+    for visit in came:
+        if visit.page.body not in read:
+            read[visit.page.body] = await apart(
+                site.base, page_menus, visit.page.body, document.pages, language=document.site.languages[0],
+                base=visit.page.url,
+            )  # fmt: skip
+    menus = [(visit, read[visit.page.body]) for visit in came]
+    found = await asyncio.to_thread(_compared, whole, menus, came[0].page.url, now)
+    rows = {place: _row(site.id, place, drifted, None, now) for place, drifted in found.items()}
     return {place: row for place, row in rows.items() if row is not None}, len(found)
 
 
-def _compared(whole: Prepared, menus: Sequence[MenuDocument], base: str, at: str) -> dict[str, Drifted | None]:
+def _compared(
+    whole: Prepared, came: Sequence[tuple[as_visitors.Visit, list[MenuDocument]]], base: str, now: datetime
+) -> dict[Place, Drifted | None]:
     document = whole.site
-    language = document.site.languages[0]
-    home = next((page.ref for page in document.pages if page.path == "/"), None)
-    lens = Lens(device="desktop", language=language, at=at, page=home)
-    found: dict[str, Drifted | None] = {}
-    for location in document.template.locations:
-        if location.readable and location.shape != "section" and "desktop" in location.devices:
-            given = whole.resolve(location.key, lens)
-            if given.items:
-                found[location.key] = page_drift(given, menus, document.pages, language=language, base=base)
+    found: dict[Place, Drifted | None] = {}
+    for place in as_visitors.shown(whole, came, now):
+        if not place.given.items:
+            continue
+        drifted = page_drift(
+            place.given, place.found, document.pages, language=document.site.languages[0], base=base
+        )  # fmt: skip
+        if drifted is not None and not place.certain and drifted.sure < LIKE_ENOUGH:
+            # The page may well make it for this device once scripts run.
+            continue
+        usual = found.get((place.location, place.device, ""))
+        if place.audience and drifted is not None and usual is not None and _told(drifted) <= _told(usual):
+            drifted = None
+        found[place.location, place.device, place.audience] = drifted
     return found
+
+
+def _told(drifted: Drifted) -> set[str]:
+    return {edit.key for edit in drifted.edits}
 
 
 def _row(site_id: UUID, place: Place, drifted: Drifted | None, slot: Slot | None, now: datetime) -> DriftRow | None:
     if drifted is None:
         return None
     return DriftRow(
-        site_id=site_id, location=place[0], device=place[1],
+        site_id=site_id, location=place[0], device=place[1], audience=place[2],
         edits=[{"key": edit.key, "says": edit.says} for edit in drifted.edits],
         base=menu_document("verified", drifted.base).to_json(), there=menu_document("there", drifted.there).to_json(), sure=drifted.sure, etag=slot.etag if slot is not None else None,
         edited_by=slot.edited_by if slot is not None else None, edited_at=slot.edited_at if slot is not None else None, since=now,

@@ -18,10 +18,11 @@ from sign_shelf.core.changes.state import site_of
 from sign_shelf.core.changes.steps import slots_to_send
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
 from sign_shelf.core.model.documents import content_hash
-from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.menu import Device, menu_document
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outgoing import stops
-from sign_shelf.core.protocol.placed import placed_menu
+from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
+from sign_shelf.core.resolve import find_placement
 from sign_shelf.desk.hang import refuse_unfit
 from sign_shelf.desk.on_top import merged_with
 from sign_shelf.desk.permission import Person, require
@@ -181,12 +182,15 @@ async def refuse_unreachable(session: Session, site: SiteRow) -> None:
     where = f"sites/{site.key}"
     if site.archived_at is not None:
         raise Clash(f"{site.name} is put away.", where=where, remedy="Take it out again in its settings.")
-    if site.connection not in {"endpoint", "repository", "fetch"} or (
-        site.connection == "endpoint" and not site.endpoint
-    ):
+    if site.connection == "observe" and await releases.last_waiting(session, site.id) is not None:
+        raise Clash(
+            f"Something else is still being put live at {site.name} by hand: one after the other.", where=where,
+            remedy="Finish it on the site, or give it up under Sync; then put this live.",
+        )  # fmt: skip
+    if site.connection == "endpoint" and not site.endpoint:
         raise EditRefused(
-            "This site can only be looked at: it does not speak the site protocol.", where=where,
-            remedy="Set up its menu endpoint (docs/site-protocol.md) and take it in again, or a repository on its page.",
+            "Where this site takes its menus is not known.", where=where,
+            remedy="Set up how it gets its menus, on its page.",
         )  # fmt: skip
     if site.connection == "endpoint" and not await keys.has_key(session, site.id, "signing"):
         raise EditRefused("The site's signing key is missing.", where=where, remedy="Enter it on the site's page.")
@@ -277,15 +281,23 @@ def _steps(site: SiteRow, before: SiteDocument, after: SiteDocument) -> list[Ste
             remedy="Hang one of them in a place first.",
         )  # fmt: skip
     found: list[Step] = []
-    for slot in slots if site.connection in {"endpoint", "repository"} else ():
-        place = after.template.location(slot.location)
-        document = after.menus[slot.menu] if slot.menu else menu_document(place.title if place else slot.location)
-        placed = placed_menu(slot.location, slot.device, document, after.pages, after.menus, after.known())
-        found.append({
+    for slot in slots if site.connection != "fetch" else ():
+        placed = _placed(after, slot.location, slot.device, slot.menu)
+        step = {
             "location": slot.location, "device": slot.device, "menu": slot.menu, "placed": placed.to_json(),
             "hash": content_hash(placed),
-        })  # fmt: skip
+        }  # fmt: skip
+        if site.connection == "observe":
+            was = find_placement(before, slot.location, slot.device).menu
+            step["placed_before"] = _placed(before, slot.location, slot.device, was).to_json()
+        found.append(step)
     return found
+
+
+def _placed(site: SiteDocument, location: str, device: Device, menu: str | None) -> PlacedMenu:
+    place = site.template.location(location)
+    document = site.menus[menu] if menu else menu_document(place.title if place else location)
+    return placed_menu(location, device, document, site.pages, site.menus, site.known())
 
 
 def keep_steps(session: Session, release: ReleaseRow, steps: Sequence[Step]) -> None:

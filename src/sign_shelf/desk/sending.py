@@ -6,12 +6,11 @@ the release, for all to see; what may pass is tried again first.
 """
 
 import traceback
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, cast
 from uuid import UUID
-from zoneinfo import ZoneInfo
 
 import structlog
 from pydantic import SecretStr
@@ -20,15 +19,13 @@ from sign_shelf.core.changes import life
 from sign_shelf.core.errors import Busy, NoAnswer, Refusal, SiteAway, SiteRefused
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.menu import Device, menu_document
-from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
-from sign_shelf.core.protocol.shown import missing, navigations
-from sign_shelf.core.resolve import Lens, Prepared
-from sign_shelf.desk import committing
+from sign_shelf.desk import asked_for, by_hand, committing
 from sign_shelf.desk.give_back import came_back, what_comes_back
 from sign_shelf.desk.move_on import move_on
+from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import facts_of
-from sign_shelf.desk.put_live import plan_steps, what_goes_live, whole
+from sign_shelf.desk.put_live import plan_steps, what_goes_live
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import changes, drift, keys, ledger, releases, sites
@@ -60,11 +57,14 @@ async def carry_out(database: Database, fetcher: Fetcher, release_id: UUID, cloc
     if work.release.state == "putting back":
         await _put_back(database, fetcher, work, work.release.says, clock)
         return
+    if work.site.connection == "observe":
+        await _by_hand(database, fetcher, work, clock)
+        return
     try:
         if work.release.tries > MOST_TRIES:
             raise SiteRefused(f"It was begun {MOST_TRIES} times and never came to an end.")
         if work.site.connection == "fetch":
-            await _let_it_ask(database, fetcher, work, clock)
+            await asked_for.let_it_ask(database, fetcher, work.site, work.release, clock())
         elif work.site.connection == "repository":
             await committing.commit(database, work.site, work.release, work.steps, fetcher.repositories, clock)
         else:
@@ -228,6 +228,8 @@ async def _put_back(database: Database, fetcher: Fetcher, work: _Work, why: str,
     if left:
         told.append(f"{'; '.join(left)}: not put back, look at the site.")
     await _failed(database, work.release.id, " ".join(told), clock())
+    if work.site.connection == "fetch":
+        await asked_for.ping(database, fetcher, work.site, f"{work.release.id.hex}back", clock())
 
 
 async def _put_back_step(
@@ -261,37 +263,19 @@ async def _left(database: Database, step: ReleaseStepRow, says: str) -> str:
     return f"{step.location} for {step.device}"
 
 
-async def _let_it_ask(database: Database, fetcher: Fetcher, work: _Work, clock: Clock) -> None:
-    """For a site that asks us: it is given what is to be live, and its home page must show it. Where it does not, it is
-    given what is live as before."""
-    async with database.transaction() as session:
-        site = await sites.site_by_id(session, work.site.id, lock=True)
-        site.trying_state = work.release.target
-        session.add(site)
-        document = await whole(session, site, work.release.target)
-    await _verify_shown(fetcher, document, clock())
+async def _by_hand(database: Database, fetcher: Fetcher, work: _Work, clock: Clock) -> None:
+    """For a site that we can only look at: live once it shows everything; until then a person carries it out."""
+    left = await by_hand.verify(database, fetcher, work.site, work.release, work.steps, clock())
+    if left is None:
+        await _went_live(database, work.release.id, clock())
+    else:
+        await _say(database, work.release.id, left, state=by_hand.STATE)
 
 
-async def _verify_shown(fetcher: Fetcher, document: SiteDocument, now: datetime) -> None:
-    """The home page shows every place as a visitor with a wide screen of whom nothing is known gets it."""
-    base, language = document.site.base, document.site.languages[0]
-    answer = await fetcher.get(base)
-    if answer.status != 200:
-        kind = SiteAway if answer.status >= 500 else SiteRefused
-        raise kind(f"The site's home page is answered with {answer.status}.", where=base)
-    found = navigations(answer.body, language=language, base=base)
-    at = now.astimezone(ZoneInfo(document.site.zone)).strftime("%Y-%m-%dT%H:%M")
-    home = next((page.ref for page in document.pages if page.path == "/"), None)
-    lens = Lens(device="desktop", language=language, at=at, page=home)
-    prepared = Prepared(document)
-    for location in document.template.locations:
-        if location.readable and location.shape != "section" and "desktop" in location.devices:
-            says = missing(location.title, prepared.resolve(location.key, lens), found, language=language, base=base)
-            if says is not None:
-                raise SiteRefused(
-                    f"The home page is not as it was given: {says}", where=base,
-                    remedy="Look whether the site asks for its menus, then put the draft live again.",
-                )  # fmt: skip
+async def give_up(database: Database, person: Person, release_id: UUID, now: datetime) -> None:
+    """What a person was to carry out on the site is not; what they did there already is drift."""
+    await by_hand.may_give_up(database, person, release_id, now)
+    await _failed(database, release_id, f"Given up by {person.name}.", now)
 
 
 async def _note(database: Database, step: ReleaseStepRow, **fields: Any) -> None:
@@ -322,11 +306,7 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         if release.state == "live":
             return
         steps = await releases.steps_of(session, release_id)
-        told = (
-            "the site asked and shows it"
-            if site.connection == "fetch"
-            else f"{len(steps)} places {'committed' if site.connection == 'repository' else 'sent'} and read back"
-        )
+        told = _how_it_went(site, steps)
         release.state, release.finished_at, release.says = "live", now, told
         site.live_state, site.live_since, site.trying_state = release.target, now, None
         session.add(site)
@@ -351,6 +331,18 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
         await _move_on(session, site, now)
         ledger.write(session, "live", f"{says}: {told}", at=now,
                      person_id=release.asked_by, site_id=site.id, release=str(release_id), change=str(change.id))  # fmt: skip
+
+
+def _how_it_went(site: SiteRow, steps: Sequence[ReleaseStepRow]) -> str:
+    match site.connection:
+        case "fetch":
+            return "the site asked and shows it"
+        case "repository":
+            return f"{len(steps)} places committed and read back"
+        case "observe":
+            return by_hand.how_it_went(steps)
+        case _:
+            return f"{len(steps)} places sent and read back"
 
 
 async def _move_on(session: Session, site: SiteRow, now: datetime) -> None:

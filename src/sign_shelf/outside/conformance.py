@@ -18,6 +18,7 @@ from sign_shelf.core.errors import InvalidDocument, SourceRefused
 from sign_shelf.core.model.documents import parse_json, read
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.protocol.placed import PlacedMenu
+from sign_shelf.outside import webhooks
 from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN, Discovery, slot_url
 from sign_shelf.outside.fetch import Fetched, Fetcher
 
@@ -54,6 +55,8 @@ async def try_site(fetcher: Fetcher, home: str, secret: SecretStr | None, now: d
     )  # fmt: skip
     if found.asks:
         async for one in _asks(fetcher, home, menus, found):
+            yield one
+        async for one in _pinged(fetcher, urljoin(where, found.ping) if found.ping else None, secret, now):
             yield one
         return
     if same:
@@ -92,6 +95,26 @@ async def _asks(fetcher: Fetcher, home: str, menus: str, found: Discovery) -> As
         "" if there else f"{home} is answered with {page.status} and has no nav element: crawlers and readers find no menu, and nothing "
         "can be read back.",
     )  # fmt: skip
+
+
+async def _pinged(
+    fetcher: Fetcher, address: str | None, secret: SecretStr | None, now: datetime
+) -> AsyncIterator[Tried]:
+    """A site that wants to be told: it takes what is signed, and nothing else."""
+    take, refuse = "take a signed ping (200 to 204)", "refuse a ping that is not signed (401)"
+    if address is None or secret is None:
+        why = "Its discovery names no ping." if address is None else "Name its signing key with --secret."
+        yield Tried(take, "not tried", why)
+        yield Tried(refuse, "not tried", why)
+        return
+    bare = await fetcher.send("POST", address, headers={"content-type": "application/json"}, body=b"{}")
+    yield Tried(
+        refuse, "ok" if bare.status in {401, 403} else "fails",
+        "" if bare.status in {401, 403} else f"It is answered with {bare.status}: anybody could make the site ask again and again.",
+    )  # fmt: skip
+    body = b'{"type": "menus.changed", "data": {"site": "a-trial"}}'
+    answer = await webhooks.send(fetcher, address, secret, id=f"msg_{token_hex(12)}", body=body, at=now)
+    yield Tried(take, "ok" if answer.kind == "taken" else "fails", answer.says)
 
 
 class _Slots:

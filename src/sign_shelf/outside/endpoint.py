@@ -11,7 +11,7 @@ from urllib.parse import urljoin
 from pydantic import SecretStr
 from standardwebhooks import Webhook
 
-from sign_shelf.core.basics.text import Language, Token, Words
+from sign_shelf.core.basics.text import Address, Language, Token, Words
 from sign_shelf.core.errors import InvalidDocument, SiteAway, SiteRefused, SourceRefused
 from sign_shelf.core.model.documents import parse_json, read
 from sign_shelf.core.model.facts import FactName
@@ -37,6 +37,9 @@ class Discovery(Model):
     signing: Literal["standard-webhooks"] = "standard-webhooks"
     asks: bool = False
     """Whether the site asks the shelf for its menus (docs/delivery.md) and takes none that are sent."""
+    vouched: bool = False
+    ping: Address | None = None
+    """An address on the same host that takes signed messages (docs/delivery.md)."""
     facts: tuple[FactName, ...] | None = None
     shows: tuple[Token, ...] | None = None
     template: Template
@@ -49,6 +52,8 @@ class Discovery(Model):
             facts=self.facts,
             shows=None if self.shows is None else tuple(one for one in known if one in self.shows),
             places={one.key: one.devices for one in self.template.locations},
+            vouched=self.vouched,
+            ping=self.ping,
         )
 
 
@@ -78,7 +83,10 @@ async def discover(fetcher: Fetcher, home_url: str) -> Discovery | None:
     menus = urljoin(where, found.menus)
     if urljoin(menus, "/") != urljoin(where, "/"):
         return None
-    return found.model_copy(update={"menus": menus})
+    ping = urljoin(where, found.ping) if found.ping else None
+    if ping is not None and urljoin(ping, "/") != urljoin(where, "/"):
+        ping = None
+    return found.model_copy(update={"menus": menus, "ping": ping})
 
 
 def slot_url(menus: str, location: str, device: Device) -> str:

@@ -30,6 +30,8 @@ PER_HOST = 6
 CONNECTIONS = 64
 HEADER_BYTES = 32 * 1024
 _LEADS_ON = frozenset({301, 302, 303, 307, 308})
+_FOR_ONE_HOST = frozenset({"sign-shelf-facts"})
+"""Headers that are for the host that was asked, not for one that it sends us on to."""
 _USER_AGENT = "SignShelf/0.1 (menu inventory)"
 
 
@@ -138,9 +140,12 @@ class Fetcher:
             )
         return self._opened
 
-    async def get(self, url: str, *, max_bytes: int = PAGE_BYTES) -> Fetched:
-        """The answer to a GET, whatever its status. Raises SourceRefused for all that is no answer."""
-        async with self._answer("GET", url) as (final, response):
+    async def get(
+        self, url: str, *, max_bytes: int = PAGE_BYTES, headers: Mapping[str, str] | None = None, mobile: bool = False
+    ) -> Fetched:
+        """The answer to a GET, whatever its status; `mobile`: as a telephone asks. Raises SourceRefused for all that is no answer."""
+        who = {"user-agent": f"{_USER_AGENT} Mobile"} if mobile else {}
+        async with self._answer("GET", url, {**(headers or {}), **who}) as (final, response):
             body = bytearray()
             async for chunk in _limited(response, final, max_bytes):
                 body += chunk
@@ -187,6 +192,8 @@ class Fetcher:
             next_ = normal(goal, at)
             if next_ is None:
                 raise SourceRefused(f'A redirect leads to "{goal[:200]}", which is no http or https address.', where=at)
+            if host_of(next_) != host_of(at):
+                headers = {name: value for name, value in headers.items() if name not in _FOR_ONE_HOST}
             at = next_
         raise SourceRefused(f"More than {MAX_REDIRECTS} redirects, last to {at}.", where=url)
 

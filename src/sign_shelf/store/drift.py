@@ -63,10 +63,15 @@ async def in_rhythm(session: Session, site_id: UUID, minutes: int, now: datetime
 
 
 async def was_read(
-    session: Session, site_id: UUID, state: str, found: Mapping[tuple[str, str], DriftRow], places: int, now: datetime
+    session: Session,
+    site_id: UUID,
+    state: str,
+    found: Mapping[tuple[str, str, str], DriftRow],
+    places: int,
+    now: datetime,
 ) -> None:
     """These are the places that differ now. One that differed before in the same way is as old as it was."""
-    before = {(row.location, row.device): row for row in await drifts(session, [site_id])}
+    before = {(row.location, row.device, row.audience): row for row in await drifts(session, [site_id])}
     for place, row in before.items():
         if place not in found:
             await session.delete(row)
@@ -88,6 +93,11 @@ async def was_away(session: Session, site_id: UUID, says: str, now: datetime) ->
     await _noted(session, site_id, now, {"says": says[:1_000]})
 
 
+async def put_off(session: Session, site_id: UUID, now: datetime) -> None:
+    """It is read again in its rhythm."""
+    await _noted(session, site_id, now, {})
+
+
 async def _noted(session: Session, site_id: UUID, now: datetime, values: Mapping[str, object]) -> None:
     row = await session.get(LiveReadingRow, site_id)
     every = row.every_minutes if row is not None else USUALLY_EVERY
@@ -97,11 +107,13 @@ async def _noted(session: Session, site_id: UUID, now: datetime, values: Mapping
 
 async def drifts(session: Session, site_ids: Iterable[UUID]) -> Sequence[DriftRow]:
     rows = select(DriftRow).where(col(DriftRow.site_id).in_(list(site_ids)))
-    return list(await session.exec(rows.order_by(col(DriftRow.site_id), DriftRow.location, DriftRow.device)))
+    return list(
+        await session.exec(rows.order_by(col(DriftRow.site_id), DriftRow.location, DriftRow.device, DriftRow.audience))
+    )
 
 
-async def drift_of(session: Session, site_id: UUID, location: str, device: str) -> DriftRow | None:
-    return await session.get(DriftRow, (site_id, location, device))
+async def drift_of(session: Session, site_id: UUID, location: str, device: str, audience: str = "") -> DriftRow | None:
+    return await session.get(DriftRow, (site_id, location, device, audience))
 
 
 async def forget(session: Session, site_id: UUID) -> None:

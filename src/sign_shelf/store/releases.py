@@ -11,7 +11,9 @@ from sqlmodel import col, select
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
 
-UNFINISHED = ("waiting", "sending", "putting back")
+BY_JOBS = ("waiting", "sending", "putting back")
+UNFINISHED = (*BY_JOBS, "by hand")
+"""A person carries it out, on a site that can only be looked at."""
 
 
 async def release_by_id(session: Session, release_id: UUID, *, lock: bool = False) -> ReleaseRow | None:
@@ -88,6 +90,6 @@ async def forget_steps(session: Session, release_id: UUID) -> None:
 
 
 async def unfinished(session: Session, before: datetime) -> list[ReleaseRow]:
-    """Releases asked for before the moment that are neither live nor failed."""
-    query = select(ReleaseRow).where(col(ReleaseRow.state).in_(UNFINISHED), ReleaseRow.asked_at < before)
+    """Releases asked for before the moment that a job is to end."""
+    query = select(ReleaseRow).where(col(ReleaseRow.state).in_(BY_JOBS), ReleaseRow.asked_at < before)
     return list(await session.exec(query))

@@ -424,13 +424,14 @@ class LiveReadingRow(Table, table=True):
 
 
 class DriftRow(Table, table=True):
-    """A place of a site that shows something else than was verified there. `edits` lead from that (`base`) to what is `there`, in
-    sentences; `sure` from 0 to 1. Who edited it and when, where the site tells."""
+    """A place of a site that shows something else than was verified there, to visitors of an `audience` where it is named. `edits` lead from
+    that (`base`) to what is `there`, in sentences; `sure` from 0 to 1. Who edited it and when, where the site tells."""
 
     __tablename__ = "drift"
     site_id: UUID = Field(primary_key=True, foreign_key="site.id")
     location: str = Field(primary_key=True)
     device: str = Field(primary_key=True)
+    audience: str = Field(default="", primary_key=True)
     edits: list[dict[str, Any]] = _json()
     base: dict[str, Any] = _json()
     there: dict[str, Any] = _json()
@@ -682,6 +683,8 @@ class ReleaseStepRow(Table, table=True):
     hash: str
     placed_before: dict[str, Any] | None = _json(nullable=True)
     """What the place showed before anything was sent, to be put back where the release fails."""
+    done: list[dict[str, Any]] = Field(default_factory=list, sa_column=Column(JSONB, nullable=False))
+    """Where a person carries it out on the site: the `key` of each edit that they said is done, with `by` and `at`."""
     state: str
     etag_before: str | None = None
     etag_after: str | None = None

@@ -28,6 +28,8 @@ class DriftOut(Answer):
 
     location: str
     device: str
+    audience: str
+    """Which visitors it shows it to; empty for those of whom nothing is known."""
     edits: list[DriftEditOut]
     more: int
     """Edits that are not told here: they are taken over where all are."""
@@ -63,6 +65,7 @@ class RhythmBody(BaseModel):
 class AdoptBody(BaseModel):
     keys: list[str] | None = Field(default=None, max_length=20_000)
     """Of the edits that are taken over; None: all."""
+    audience: str = Field(default="", max_length=500)
 
 
 class AdoptedOut(Answer):
@@ -85,7 +88,7 @@ def _out(one: sync.InSync) -> SyncOut:
         live_at=one.lived.finished_at if one.lived is not None else None,
         drifts=[
             DriftOut(
-                location=row.location, device=row.device, edits=[DriftEditOut.model_validate(edit) for edit in row.edits[:MOST]], more=max(0, len(row.edits) - MOST),
+                location=row.location, device=row.device, audience=row.audience, edits=[DriftEditOut.model_validate(edit) for edit in row.edits[:MOST]], more=max(0, len(row.edits) - MOST),
                 sure=row.sure, since=row.since, edited_by=row.edited_by, edited_at=row.edited_at,
             )
             for row in one.drifts
@@ -121,6 +124,15 @@ async def adopt(
 ) -> AdoptedOut:  # fmt: skip
     """Takes what the site shows in a place over into the change, all of it or some of its edits."""
     change = await drift.adopt(
-        database, person, site, location=location, device=device, keys=body.keys, request_key=key, now=now, view=view
+        database,
+        person,
+        site,
+        location=location,
+        device=device,
+        keys=body.keys,
+        request_key=key,
+        now=now,
+        view=view,
+        audience=body.audience,
     )
     return AdoptedOut(change=change)

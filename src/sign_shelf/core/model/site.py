@@ -79,6 +79,10 @@ class Abilities(Model):
     shows: tuple[Ability, ...] | None = None
     places: dict[Key, tuple[Device, ...]] | None = None
     """Its places with the devices that have them."""
+    vouched: bool = False
+    """Whether its pages can be read as any of its visitors, with facts that are signed with its key (docs/delivery.md)."""
+    ping: Address | None = None
+    """Where it is told that something else is live."""
 
 
 class Particulars(Model):

@@ -4,11 +4,14 @@ A place that is read over the site protocol mostly keeps the ids of entries. A p
 menu is taken for it, and its entries are matched by content (core/compare/matching.py), with how sure that is.
 """
 
-from collections.abc import Collection, Iterable, Sequence
+import re
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
+from hashlib import sha256
+from typing import cast
 
-from sign_shelf.core.compare import Conflict, diff, merge
+from sign_shelf.core.compare import Conflict, Side, diff, merge
 from sign_shelf.core.compare.apply import without
 from sign_shelf.core.compare.edits import Edit
 from sign_shelf.core.compare.matching import adopt_ids, match_by_content
@@ -101,10 +104,16 @@ def drifted_between(base: MenuDocument, there: MenuDocument) -> Drifted:
     return Drifted(base.items, there.items, tuple(diff(base.items, there.items)))
 
 
-def taken_over(drifted: Drifted, draft: Tree, keys: Collection[str] | None) -> tuple[Tree, tuple[Conflict, ...]]:
+def taken_over(
+    drifted: Drifted, draft: Tree, keys: Collection[str] | None, live: Tree | None = None
+) -> tuple[Tree, tuple[Conflict, ...]]:
     """The draft with what the site shows beside its own edits (all, or those of these keys), and where the two do not agree: there the
-    draft's holds."""
-    merged = merge(drifted.base, draft, drifted.chosen(keys))
+    draft's holds. `live` is the menu that was verified with all that no page shows of it (rules, dress, other languages), which stays."""
+    base, there = drifted.base, drifted.chosen(keys)
+    if live is not None and live != base:
+        everything = {item.id: "theirs" for tree in (base, live, there) for _, item in walk(tree)}
+        base, there = live, merge(base, live, there, choices=cast(Mapping[str, Side], everything)).items
+    merged = merge(base, draft, there)
     return merged.items, tuple(merged.conflicts)
 
 
@@ -128,9 +137,14 @@ def _plain(given: Sequence[Resolved], binder: Binder) -> Tree:
         entry = Entry(one.label, href=one.href, overlay=one.overlay, divider=one.kind == "divider")
         for item in binder.items([entry]):
             below = _plain(one.items, binder)
-            whole = _bare(item, binder.language).model_copy(update={"id": one.id})
+            whole = _bare(item, binder.language).model_copy(update={"id": _item_id(one.id)})
             found.append(whole.model_copy(update={"items": below}) if below and isinstance(whole, Parent) else whole)
     return tuple(found)
+
+
+def _item_id(given: str) -> str:
+    """What a block made of pages has a name of two parts, which is none of an item: it gets one that stays the same."""
+    return given if re.fullmatch(r"[A-Za-z0-9_.-]{1,64}", given) else f"made-{sha256(given.encode()).hexdigest()[:20]}"
 
 
 def _bare(item: AnyItem, language: str) -> AnyItem:

@@ -4,6 +4,7 @@ import json
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+from urllib.parse import quote
 
 import httpx
 
@@ -38,8 +39,15 @@ class Asking:
         self.folder = folder
         self._kept: dict[str, tuple[str, tuple[Resolved, ...]]] = {}
 
-    async def everything(self, page: str, language: str) -> dict[tuple[str, Device], tuple[Resolved, ...]] | None:
-        """What every place gets on the page; None before the site was told where to ask, or where nobody answers."""
+    def forget(self) -> None:
+        """Something else is to be had."""
+        self._kept.clear()
+
+    async def everything(
+        self, page: str, language: str, facts: str = ""
+    ) -> dict[tuple[str, Device], tuple[Resolved, ...]] | None:
+        """What every place gets on the page, for whom the signed facts say; None before the site was told where to ask, or where nobody
+        answers."""
         file = _file(self.folder, self.content.key)
         if not self.content.asks or not file.exists():
             return None
@@ -47,7 +55,7 @@ class Asking:
         try:
             async with httpx.AsyncClient(trust_env=False, timeout=5) as client:
                 return {
-                    (location.key, device): await self._one(client, source, location.key, device, page, language)
+                    (location.key, device): await self._one(client, source, location.key, device, page, language, facts)
                     for location in self.content.template.locations
                     for device in DEVICES
                     if device in location.devices
@@ -56,9 +64,17 @@ class Asking:
             return None
 
     async def _one(
-        self, client: httpx.AsyncClient, source: Source, location: str, device: Device, page: str, language: str
+        self,
+        client: httpx.AsyncClient,
+        source: Source,
+        location: str,
+        device: Device,
+        page: str,
+        language: str,
+        facts: str,
     ) -> tuple[Resolved, ...]:
         url = f"{source.live.rstrip('/')}/{self.content.key}/{location}?device={device}&language={language}&page={page}"
+        url += f"&facts={quote(facts)}" if facts else ""
         headers = {"authorization": f"Bearer {source.key}", "accept": "application/json"}
         before = self._kept.get(url)
         if before:
@@ -68,7 +84,8 @@ class Asking:
             return before[1]
         answer.raise_for_status()
         items = tuple(_resolved(raw) for raw in answer.json()["items"])
-        self._kept[url] = (answer.headers["etag"], items)
+        if not facts:
+            self._kept[url] = (answer.headers["etag"], items)
         return items
 
 

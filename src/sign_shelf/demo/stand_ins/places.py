@@ -67,7 +67,7 @@ class Places:
         self._save()
 
     def put(self, location: str, device: Device, headers: Mapping[str, str], body: bytes) -> Answer:
-        if refusal := self._unsigned(headers, body):
+        if refusal := self.unsigned(headers, body):
             return refusal
         key = headers.get("idempotency-key", "").strip('"')
         if not key:
@@ -84,7 +84,7 @@ class Places:
             self._save()
         return answer
 
-    def _unsigned(self, headers: Mapping[str, str], body: bytes) -> Answer | None:
+    def unsigned(self, headers: Mapping[str, str], body: bytes) -> Answer | None:
         try:
             Webhook(self.secret).verify(body.decode("utf-8", "replace"), dict(headers))
         except WebhookVerificationError as exc:

@@ -37,6 +37,7 @@ from sign_shelf.demo.stand_ins.places import Answer, Places
 from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN
 
 MENUS = "/sign-shelf/menus"
+PING = "/sign-shelf/ping"
 FIRST_PORT = 8411
 
 
@@ -55,6 +56,10 @@ class StandIn:
     more_pages: MorePages = field(default_factory=MorePages)
     asked: list[str] = field(default_factory=list)
     """Methods and addresses of the requests to the menu interface, in order."""
+    deaf_to_facts: bool = False
+    """Whether it shows everybody what strangers get, for trying faults."""
+    pings: int = 0
+    """How often it was told that something else is to be had."""
 
     @property
     def base(self) -> str:
@@ -126,16 +131,26 @@ def stand_in_app(site: StandIn) -> Starlette:
                 "menus": MENUS,
                 "signing": "standard-webhooks",
                 "asks": content.asks,
+                **({"vouched": True, "ping": PING} if content.asks else {}),
                 "facts": sorted(content.facts.facts),
                 "shows": ["buttons", "badges", "overlays", "new-tab", "folding"],
                 "template": content.template.to_json(),
             }
         )
 
+    async def ping(request: Request) -> Response:
+        if refusal := places.unsigned(dict(request.headers), await request.body()):
+            return respond(refusal)
+        site.pings += 1
+        site.asking.forget()
+        return Response(status_code=204)
+
     async def writer(request: Request, ref: str) -> PageWriter:
         asked = request.query_params.get("language", "")
         language = asked if asked in content.languages else content.languages[0]
-        got = await site.asking.everything(ref, language)
+        # Whose facts these are is for the shelf to tell: they are handed on as they came.
+        facts = "" if site.deaf_to_facts else request.headers.get("sign-shelf-facts", "")
+        got = await site.asking.everything(ref, language, facts)
         given = None if got is None else lambda location, device, page: got[location, device]
         here = site.more_pages.of(content)
         document = site_document(here, places.placed, site.base)
@@ -208,6 +223,7 @@ def stand_in_app(site: StandIn) -> Starlette:
             Route(AT, site.faults.administer, methods=["GET", "PUT"]),
             Route(WELL_KNOWN, discovery),
             Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
+            Route(PING, ping, methods=["POST"]),
             Route("/robots.txt", robots),
             Route("/sitemap.xml", faulty(sitemap)),
             Route("/back-office", back_office),
