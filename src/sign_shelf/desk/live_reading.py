@@ -131,8 +131,10 @@ def _compared(
     for place in as_visitors.shown(whole, came, now):
         if not place.given.items:
             continue
+        hung = find_placement(document, place.location, place.device).menu
         drifted = page_drift(
-            place.given, place.found, document.pages, language=document.site.languages[0], base=base
+            place.given, place.found, document.pages, language=document.site.languages[0], base=base,
+            menu=document.menus[hung].items if hung is not None else (),
         )  # fmt: skip
         if drifted is not None and not place.certain and drifted.sure < LIKE_ENOUGH:
             # The page may well make it for this device once scripts run.

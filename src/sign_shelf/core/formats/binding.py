@@ -94,7 +94,8 @@ class Binder:
         label = {self.language: entry.label}
         if entry.overlay:
             return {"kind": "opener", "label": label, "target": {"overlay": entry.overlay}}
-        if entry.href is None:
+        if entry.href is None or (entry.href == "#" and entry.items):
+            # What only opens what is below it leads nowhere itself.
             return {"kind": "heading", "label": label}
         link: dict[str, object] = {"kind": "link", "label": label, "target": self.target(entry.href)}
         if entry.new_tab:

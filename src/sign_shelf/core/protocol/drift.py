@@ -5,7 +5,7 @@ menu is taken for it, and its entries are matched by content (core/compare/match
 """
 
 import re
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence, Set
 from dataclasses import dataclass
 from difflib import SequenceMatcher
 from hashlib import sha256
@@ -27,6 +27,7 @@ from sign_shelf.core.model.menu import (
     Link,
     MenuDocument,
     Parent,
+    PendingTarget,
     children,
     walk,
 )
@@ -69,15 +70,23 @@ def place_drift(base: Tree, there: Tree, language: str) -> Drifted | None:
 
 
 def page_drift(
-    given: ResolvedMenu, found: Iterable[MenuDocument], pages: Iterable[Page], *, language: str, base: str
+    given: ResolvedMenu,
+    found: Iterable[MenuDocument],
+    pages: Iterable[Page],
+    *,
+    language: str,
+    base: str,
+    menu: Tree = (),
 ) -> Drifted | None:
     """Of a place as a visitor of whom nothing is known gets it on a page; None where the page shows it so. `found` are the page's
-    navigations (`page_menus`). Where none is like it, all of its entries are gone, and that is not sure."""
+    navigations (`page_menus`). Where none is like it, all of its entries are gone, and that is not sure. `menu` is what hangs there: its
+    entries that lead nowhere yet, which nobody is given, may stand on the page."""
     mine = _plain(given.items, Binder(pages, base, language))
     if not mine:
         return None
-    wanted = _lines(mine)
-    scored = [(SequenceMatcher(None, wanted, _lines(one.items), autojunk=False).ratio(), one.items) for one in found]
+    wanted, nowhere = _lines(mine), {_words(item) for _, item in walk(menu) if _leads_nowhere(item)}
+    shown = [_without(one.items, nowhere) for one in found]
+    scored = [(SequenceMatcher(None, wanted, _lines(one), autojunk=False).ratio(), one) for one in shown]
     likest, there = max(scored, key=lambda one: one[0], default=(0.0, ()))
     if likest < LIKE_ENOUGH:
         return Drifted(mine, (), tuple(diff(mine, (), language=language)), 0.0)
@@ -115,6 +124,21 @@ def taken_over(
         base, there = live, merge(base, live, there, choices=cast(Mapping[str, Side], everything)).items
     merged = merge(base, draft, there)
     return merged.items, tuple(merged.conflicts)
+
+
+def _leads_nowhere(item: AnyItem) -> bool:
+    """By itself and by what is below it."""
+    if isinstance(item, Link):
+        return isinstance(item.target, PendingTarget)
+    return isinstance(item, Heading) and all(map(_leads_nowhere, item.items))
+
+
+def _without(tree: Tree, nowhere: Set[str]) -> Tree:
+    return tuple(
+        item.model_copy(update={"items": _without(item.items, nowhere)}) if isinstance(item, Parent) else item
+        for item in tree
+        if not (_words(item) in nowhere and _leads_nowhere(item))
+    )
 
 
 def _lines(tree: Sequence[AnyItem]) -> list[tuple[int, str, str]]:
