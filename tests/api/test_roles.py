@@ -604,6 +604,9 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/sites/{site}/incoming/data"): (DOERS, plainly(f"{SITE}/incoming/data", content=b"A -> /a\n")),
     ("post", "/api/sites/{site}/incoming/live"): (DOERS, plainly(f"{SITE}/incoming/live", json={"path": "/"})),
     ("get", "/api/sites/{site}/incoming/menu/{from_site}/{from_menu}"): (DOERS, plainly(f"{SITE}/incoming/menu/brackwater/footer")),
+    ("get", "/api/sites/{site}/connection"): (DOERS, plainly(f"{SITE}/connection")),
+    ("post", "/api/sites/{site}/connection/try"): ({"owner", "lead"}, plainly(f"{SITE}/connection/try", json={"kind": "observe"})),
+    ("get", "/api/releases/{release}/by-hand"): (LOOKERS, plainly("/api/releases/{release}/by-hand")),
     ("post", "/api/sites/{site}/keys/{kind}"): ({"owner", "lead"}, plainly(f"{SITE}/keys/delivery", json={})),
     ("put", "/api/sites/{site}/looks/{location}"): (DOERS, plainly(f"{SITE}/looks/header", json=LOOK)),
     ("post", "/api/sites/{site}/looks/{location}/try"): (LOOKERS, plainly(f"{SITE}/looks/header/try", json=LOOK)),
@@ -735,14 +738,16 @@ ELSEWHERE = {
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
     ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
     ("get", "/api/there/{change}"), ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
-    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
+    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("put", "/api/sites/{site}/connection"),
+    ("put", "/api/releases/{release}/by-hand"), ("post", "/api/releases/{release}/by-hand/look"), ("post", "/api/releases/{release}/by-hand/give-up"),
+    ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
     ("post", "/api/notices/channels/{channel_id}/trial"), ("post", "/api/notices/{notice_id}/again"),
 }  # fmt: skip
 """What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
 own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; ways in, in
 test_ways_in.py; what never ends, in test_there.py; and what takes several sites,
-in test_compare.py and test_shared_menus.py, or a repository, in tests/desk/test_repository.py."""
+in test_compare.py and test_shared_menus.py, or a repository, in tests/desk/test_repository.py; another connection, in test_connections.py, and what is done by hand, in test_by_hand.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 

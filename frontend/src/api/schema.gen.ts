@@ -1412,6 +1412,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/releases/{release}/by-hand": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * By Hand List
+         * @description Place by place and entry by entry, with what hangs there once it is done.
+         */
+        get: operations["by_hand_list_api_releases__release__by_hand_get"];
+        /**
+         * Tick
+         * @description One edit is done on the site, or is not after all.
+         */
+        put: operations["tick_api_releases__release__by_hand_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/by-hand/give-up": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Up
+         * @description It is not carried out; its edits stay in their change.
+         */
+        post: operations["give_up_api_releases__release__by_hand_give_up_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/releases/{release}/by-hand/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look Again
+         * @description Reads the site as its visitors get it; where it shows everything, the release is live.
+         */
+        post: operations["look_again_api_releases__release__by_hand_look_post"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/schemas/menu.json": {
         parameters: {
             query?: never;
@@ -1954,6 +2018,47 @@ export interface paths {
         get: operations["reading_api_sites__site__clock_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/connection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Connection */
+        get: operations["connection_api_sites__site__connection_get"];
+        /**
+         * Use
+         * @description From now on the site gets its menus so.
+         */
+        put: operations["use_api_sites__site__connection_put"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sites/{site}/connection/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try Out
+         * @description Tries such a connection out, and changes nothing.
+         */
+        post: operations["try_out_api_sites__site__connection_try_post"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3573,12 +3678,19 @@ export interface components {
         Abilities: {
             /** Facts */
             facts?: string[] | null;
+            /** Ping */
+            ping?: string | null;
             /** Places */
             places?: {
                 [key: string]: ("phone" | "tablet" | "desktop")[];
             } | null;
             /** Shows */
             shows?: ("buttons" | "badges" | "icons" | "pictures" | "overlays" | "new-tab" | "folding")[] | null;
+            /**
+             * Vouched
+             * @default false
+             */
+            vouched?: boolean;
         };
         /**
          * Able
@@ -3668,6 +3780,11 @@ export interface components {
         };
         /** AdoptBody */
         AdoptBody: {
+            /**
+             * Audience
+             * @default
+             */
+            audience?: string;
             /** Keys */
             keys?: string[] | null;
         };
@@ -3928,6 +4045,92 @@ export interface components {
              * @default 28
              */
             xl?: number;
+        };
+        /**
+         * ByAsking
+         * @description It asks us (docs/delivery.md). With a signing key it is told when something changed, where it wants to be.
+         */
+        ByAsking: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "fetch";
+            /** Secret */
+            secret?: string | null;
+        };
+        /**
+         * ByCommitting
+         * @description We commit. Without `remote`, the repository that is known counts.
+         */
+        ByCommitting: {
+            /**
+             * Branch
+             * @default main
+             */
+            branch?: string;
+            /**
+             * Folder
+             * @default menus
+             */
+            folder?: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "repository";
+            /** Remote */
+            remote?: string | null;
+        };
+        /**
+         * ByHandOut
+         * @description What a person carries out on a site that can only be looked at.
+         */
+        ByHandOut: {
+            /** Live Page */
+            live_page: string;
+            /** Places */
+            places: components["schemas"]["ToDoPlaceOut"][];
+            /**
+             * Release
+             * Format: uuid
+             */
+            release: string;
+            /** Says */
+            says: string;
+            /** Site */
+            site: string;
+            /** Site Name */
+            site_name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "sending" | "putting back" | "by hand" | "live" | "failed";
+        };
+        /**
+         * ByLooking
+         * @description We only look; a person carries out what goes live.
+         */
+        ByLooking: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "observe";
+        };
+        /**
+         * BySending
+         * @description We send, over the site protocol. Without `secret`, the signing key that is known counts.
+         */
+        BySending: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "endpoint";
+            /** Secret */
+            secret?: string | null;
         };
         /**
          * ByTheClock
@@ -4196,6 +4399,31 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * ConnectionOut
+         * @description How the site gets its menus now, and what is known for the ways in which it could. `remote` without what is secret in it.
+         */
+        ConnectionOut: {
+            /** Branch */
+            branch: string | null;
+            /** Delivery */
+            delivery: boolean;
+            /** Folder */
+            folder: string | null;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "endpoint" | "repository" | "fetch" | "observe";
+            /** Ping */
+            ping: boolean;
+            /** Remote */
+            remote: string | null;
+            /** Signing */
+            signing: boolean;
+            /** Vouched */
+            vouched: boolean;
+        };
         /** ConstPart */
         ConstPart: {
             /**
@@ -4453,6 +4681,8 @@ export interface components {
          *     tells.
          */
         DriftOut: {
+            /** Audience */
+            audience: string;
             /** Device */
             device: string;
             /** Edited At */
@@ -5151,6 +5381,18 @@ export interface components {
         HangBody: {
             /** Menu */
             menu: string | null;
+        };
+        /**
+         * HangsOut
+         * @description An entry as it is to hang, `level` 1 at the top.
+         */
+        HangsOut: {
+            /** Address */
+            address: string | null;
+            /** Label */
+            label: string;
+            /** Level */
+            level: number;
         };
         /** Heading */
         Heading: {
@@ -7187,7 +7429,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "waiting" | "sending" | "putting back" | "live" | "failed";
+            state: "waiting" | "sending" | "putting back" | "by hand" | "live" | "failed";
         };
         /** RemarkBody */
         RemarkBody: {
@@ -7992,7 +8234,7 @@ export interface components {
             /** Pending */
             pending: number;
             /** Release State */
-            release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
+            release_state: ("waiting" | "sending" | "putting back" | "by hand" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
             /** Template */
@@ -8276,7 +8518,7 @@ export interface components {
             pages: number;
             release: components["schemas"]["ReleaseOut"] | null;
             /** Release State */
-            release_state: ("waiting" | "sending" | "putting back" | "live" | "failed") | null;
+            release_state: ("waiting" | "sending" | "putting back" | "by hand" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
             /** Template */
@@ -8772,6 +9014,18 @@ export interface components {
             /** People */
             people: components["schemas"]["SomebodyOut"][];
         };
+        /** TickBody */
+        TickBody: {
+            /** Done */
+            done: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Step
+             * Format: uuid
+             */
+            step: string;
+        };
         /**
          * TimelineOut
          * @description Readings of the site's clock.
@@ -8808,6 +9062,40 @@ export interface components {
             path: string;
             /** Ref */
             ref: string;
+            /** Title */
+            title: string;
+        };
+        /** ToDoEditOut */
+        ToDoEditOut: {
+            /** Done */
+            done: boolean;
+            /** Key */
+            key: string;
+            /** Says */
+            says: string;
+        };
+        /**
+         * ToDoPlaceOut
+         * @description `read`: the place was read back on the page and shows it. `says`: what the page showed instead, when it was last looked at.
+         */
+        ToDoPlaceOut: {
+            /** Device */
+            device: string;
+            /** Edits */
+            edits: components["schemas"]["ToDoEditOut"][];
+            /** Hangs */
+            hangs: components["schemas"]["HangsOut"][];
+            /** Location */
+            location: string;
+            /** Read */
+            read: boolean;
+            /** Says */
+            says: string;
+            /**
+             * Step
+             * Format: uuid
+             */
+            step: string;
             /** Title */
             title: string;
         };
@@ -8859,6 +9147,21 @@ export interface components {
              * @enum {string}
              */
             step: "placement" | "window" | "devices" | "language" | "rule" | "page" | "place";
+        };
+        /**
+         * TriedOut
+         * @description `check` in the imperative: what the site, or the repository, does.
+         */
+        TriedOut: {
+            /** Check */
+            check: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "ok" | "fails" | "not tried";
+            /** Says */
+            says: string;
         };
         /** Trouble */
         Trouble: {
@@ -11260,6 +11563,102 @@ export interface operations {
             "4XX": components["responses"]["Refused"];
         };
     };
+    by_hand_list_api_releases__release__by_hand_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ByHandOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    tick_api_releases__release__by_hand_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TickBody"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    give_up_api_releases__release__by_hand_give_up_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    look_again_api_releases__release__by_hand_look_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                release: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": unknown;
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
     schema_api_schemas_menu_json_get: {
         parameters: {
             query?: never;
@@ -12204,6 +12603,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reading"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    connection_api_sites__site__connection_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionOut"];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    use_api_sites__site__connection_put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BySending"] | components["schemas"]["ByCommitting"] | components["schemas"]["ByAsking"] | components["schemas"]["ByLooking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    try_out_api_sites__site__connection_try_post: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                site: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BySending"] | components["schemas"]["ByCommitting"] | components["schemas"]["ByAsking"] | components["schemas"]["ByLooking"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriedOut"][];
                 };
             };
             503: components["responses"]["NotNow"];

@@ -13,10 +13,10 @@ from sign_shelf.core.model.documents import content_hash, parse_json, read
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.protocol.committed import commit_message, html_file, path_of, placed_file
 from sign_shelf.core.protocol.placed import PlacedMenu
-from sign_shelf.core.resolve import Prepared
+from sign_shelf.core.resolve import Prepared, find_placement
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import facts_of, site_row
-from sign_shelf.desk.put_live import whole
+from sign_shelf.desk.put_live import placed_at, whole
 from sign_shelf.outside.endpoint import Slot
 from sign_shelf.outside.repository import Allowed, Author, File, Repository, checked_remote
 from sign_shelf.store import changes, drift, ledger, people, releases, repositories, sites, states
@@ -42,12 +42,11 @@ async def connect(
     async with database.transaction() as session:
         site = await site_row(session, person, site_key)
         document = await whole(session, site, site.live_state)
-    places = [(location.key, device) for location in document.template.locations for device in location.devices]
     try:
-        files = await repository.read([path_of(folder, *place) for place in places])
+        files = await files_there(database, site, repository, folder)
     except SiteRefused as refused:
         raise Refusal(refused.says, where="remote", remedy=refused.remedy) from refused
-    there = {place: found for place in places if (found := files[path_of(folder, *place)]) is not None}
+    there = {place: found for place, found in files.items() if found is not None}
     async with database.transaction() as session:
         site = await site_row(session, person, site_key, lock=True)
         if await releases.last_waiting(session, site.id) is not None:
@@ -57,8 +56,9 @@ async def connect(
         session.add(site)
         await sites.forget_live(session, site.id)
         for (location, device), found in there.items():
-            slot = _slot(found)
-            hash = content_hash(slot.placed) if slot is not None else ""
+            # What is live on the shelf is what is to stand there: where it does not, that is drift.
+            hung = find_placement(document, location, device).menu
+            hash = content_hash(placed_at(document, location, device, hung))
             await sites.saw_live(session, site.id, location, device, hash=hash, etag=found.name, at=now)
         await drift.forget(session, site.id)
         await drift.read_soon(session, site.id, now)
@@ -66,7 +66,18 @@ async def connect(
             session, "connect", f"{site.name} gets its menus by commits to {repository.where}", at=now, person_id=person.id,
             site_id=site.id,
         )  # fmt: skip
-    return f"The branch {branch} answers; {len(there)} of {len(places)} places have a file there already."
+    return f"The branch {branch} answers; {len(there)} of {len(files)} places have a file there already."
+
+
+async def files_there(
+    database: Database, site: SiteRow, repository: Repository, folder: str
+) -> dict[tuple[str, Device], File | None]:
+    """The file of each of the site's places, where the branch has one. Raises SiteRefused and SiteAway."""
+    async with database.transaction() as session:
+        template = (await whole(session, site, site.live_state)).template
+    places = [(location.key, device) for location in template.locations for device in location.devices]
+    files = await repository.read([path_of(folder, *place) for place in places])
+    return {place: files[path_of(folder, *place)] for place in places}
 
 
 def _slot(found: File | None) -> Slot | None:

@@ -107,7 +107,16 @@ async def _places(
 async def _page(
     database: Database, fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime
 ) -> tuple[dict[Place, DriftRow], int]:
-    """The home page as its visitors get it: each place that its HTML has from the start."""
+    found = await on_the_page(database, fetcher, site, whole, now)
+    rows = {place: _row(site.id, place, drifted, None, now) for place, drifted in found.items()}
+    return {place: row for place, row in rows.items() if row is not None}, len(found)
+
+
+async def on_the_page(
+    database: Database, fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime
+) -> dict[Place, Drifted | None]:
+    """The home page as its visitors get it: each place that its HTML has from the start, with what differs there. Raises SourceRefused
+    and SiteRefused."""
     document = whole.site
     came = await as_visitors.visits(fetcher, document, await as_visitors.our_word(database, site, document, now), now)
     read: dict[bytes, list[MenuDocument]] = {}
@@ -118,9 +127,7 @@ async def _page(
                 base=visit.page.url,
             )  # fmt: skip
     menus = [(visit, read[visit.page.body]) for visit in came]
-    found = await asyncio.to_thread(_compared, whole, menus, came[0].page.url, now)
-    rows = {place: _row(site.id, place, drifted, None, now) for place, drifted in found.items()}
-    return {place: row for place, row in rows.items() if row is not None}, len(found)
+    return await asyncio.to_thread(_compared, whole, menus, came[0].page.url, now)
 
 
 def _compared(

@@ -282,19 +282,19 @@ def _steps(site: SiteRow, before: SiteDocument, after: SiteDocument) -> list[Ste
         )  # fmt: skip
     found: list[Step] = []
     for slot in slots if site.connection != "fetch" else ():
-        placed = _placed(after, slot.location, slot.device, slot.menu)
+        placed = placed_at(after, slot.location, slot.device, slot.menu)
         step = {
             "location": slot.location, "device": slot.device, "menu": slot.menu, "placed": placed.to_json(),
             "hash": content_hash(placed),
         }  # fmt: skip
         if site.connection == "observe":
             was = find_placement(before, slot.location, slot.device).menu
-            step["placed_before"] = _placed(before, slot.location, slot.device, was).to_json()
+            step["placed_before"] = placed_at(before, slot.location, slot.device, was).to_json()
         found.append(step)
     return found
 
 
-def _placed(site: SiteDocument, location: str, device: Device, menu: str | None) -> PlacedMenu:
+def placed_at(site: SiteDocument, location: str, device: Device, menu: str | None) -> PlacedMenu:
     place = site.template.location(location)
     document = site.menus[menu] if menu else menu_document(place.title if place else location)
     return placed_menu(location, device, document, site.pages, site.menus, site.known())

@@ -81,12 +81,16 @@ def checked_remote(remote: str, allowed: Allowed) -> str | None:
     )  # fmt: skip
 
 
+def without_secret(remote: SecretStr) -> str:
+    return re.sub(r"//[^/@]*@", "//", remote.get_secret_value())
+
+
 class Repository:
     """A branch of a remote. Raises SiteAway where it may pass, SiteRefused where it does not; neither names what is secret in the
     address."""
 
     def __init__(self, remote: SecretStr, branch: str, allowed: Allowed) -> None:
-        self._remote = remote
+        self.remote = remote
         self._allowed = allowed
         self.branch = branch
         if not _BRANCH.match(branch) or ".." in branch:
@@ -95,13 +99,23 @@ class Repository:
     @property
     def where(self) -> str:
         """The address without what is secret in it."""
-        return re.sub(r"//[^/@]*@", "//", self._remote.get_secret_value())
+        return without_secret(self.remote)
 
     async def read(self, paths: Sequence[str]) -> dict[str, File | None]:
         """What the branch has in these files; None where it has no such file, or there is no such branch yet."""
         async with self._opened() as git:
             head = await git.fetch()
             return {path: await git.file(head, path) for path in paths}
+
+    async def refuse_no_push(self) -> None:
+        """Raises SiteRefused where we may not push there, found out without pushing anything."""
+        async with self._opened() as git:
+            head = await git.fetch()
+            commit = head or await git.commit(
+                None, {"README": await git.keep(b"")}, "A trial", Author("-", "-@localhost")
+            )
+            assert commit is not None
+            await git.try_push(commit)
 
     async def write(
         self, files: Mapping[str, bytes], message: str, author: Author, *, expects: Mapping[str, str | None], name: str
@@ -129,7 +143,7 @@ class Repository:
 
     @asynccontextmanager
     async def _opened(self) -> AsyncIterator["_Git"]:
-        host = checked_remote(self._remote.get_secret_value(), self._allowed)
+        host = checked_remote(self.remote.get_secret_value(), self._allowed)
         if host is not None:
             names = CheckedResolver(self._allowed.hosts)
             if is_address(host):
@@ -137,7 +151,7 @@ class Repository:
             else:
                 await names.resolve(host)
         with tempfile.TemporaryDirectory(prefix="sign-shelf-git-") as folder:
-            git = _Git(Path(folder), self._remote, self.branch, self.where)
+            git = _Git(Path(folder), self.remote, self.branch, self.where)
             await git.run("init", "--quiet", "--bare", ".")
             yield git
 
@@ -214,6 +228,14 @@ class _Git:
                 return False
             raise failed.told(self.where) from failed
         return True
+
+    async def try_push(self, commit: str) -> None:
+        """As `push`, and nothing goes."""
+        try:
+            goal = f"{commit}:refs/heads/{self.branch}"
+            await self.run("push", "--quiet", "--dry-run", "--", self.remote.get_secret_value(), goal)
+        except _Failed as failed:
+            raise failed.told(self.where) from failed
 
     async def run(self, *words: str, given: bytes | None = None, more: Mapping[str, str] | None = None) -> bytes:
         """What it says. Raises SiteAway and SiteRefused, of `push` _Failed."""

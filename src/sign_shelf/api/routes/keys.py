@@ -10,7 +10,7 @@ from pydantic import BaseModel, Field, SecretStr
 from sign_shelf.api.guards import Db, Net, Now, Someone
 from sign_shelf.api.models import Answer, SecretBody
 from sign_shelf.core.model.site import Abilities
-from sign_shelf.desk import committing, connect
+from sign_shelf.desk import committing, connect, connections
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["keys"])
 
@@ -61,6 +61,47 @@ async def connect_repository(
         now=now,
     )
     return RepositoryOut(says=says)
+
+
+class ConnectionOut(Answer):
+    """How the site gets its menus now, and what is known for the ways in which it could. `remote` without what is secret in it."""
+
+    kind: Literal["endpoint", "repository", "fetch", "observe"]
+    signing: bool
+    delivery: bool
+    remote: str | None
+    branch: str | None
+    folder: str | None
+    ping: bool
+    vouched: bool
+
+
+class TriedOut(Answer):
+    """`check` in the imperative: what the site, or the repository, does."""
+
+    check: str
+    outcome: Literal["ok", "fails", "not tried"]
+    says: str
+
+
+@router.get("/connection")
+async def connection(site: str, database: Db, fetcher: Net, person: Someone) -> ConnectionOut:
+    return ConnectionOut.model_validate(await connections.known(database, person, site), from_attributes=True)
+
+
+@router.post("/connection/try")
+async def try_out(
+    site: str, body: connections.Wanted, database: Db, fetcher: Net, person: Someone, now: Now
+) -> list[TriedOut]:
+    """Tries such a connection out, and changes nothing."""
+    found = await connections.try_out(database, fetcher, person, site, body, now)
+    return [TriedOut(check=one.check, outcome=one.outcome, says=one.says) for one in found]
+
+
+@router.put("/connection", status_code=204)
+async def use(site: str, body: connections.Wanted, database: Db, fetcher: Net, person: Someone, now: Now) -> None:
+    """From now on the site gets its menus so."""
+    await connections.use(database, fetcher, person, site, body, now)
 
 
 @router.post("/abilities")
