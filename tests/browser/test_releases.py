@@ -6,6 +6,7 @@ import httpx
 import psycopg
 from playwright.sync_api import BrowserContext, Page, expect
 
+from sign_shelf.core.outline import format_outline
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, opened, put_live
@@ -58,24 +59,65 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     expect(page.get_by_role("region", name="Vesper Quay Festival").get_by_text("draft", exact=True)).to_have_count(0)
 
 
-def test_a_site_that_is_only_looked_at_cannot_be_put_live(ines_page: Page, world: World) -> None:
-    """Taken in by reading its pages alone, a site's menus are edited here and its release is refused in words."""
-    page = ines_page
-    page.goto("/take-in")
-    page.get_by_label("Address of its home page").fill("localhost:1")
-    page.keyboard.press("Enter")
-    expect(page.get_by_role("alert")).to_contain_text("private address", timeout=20_000)
-    expect(page.get_by_label("Address of its home page")).to_have_value("localhost:1")
+def test_what_goes_live_on_a_site_that_is_only_looked_at_is_done_by_hand(ines_page: Page, world: World) -> None:
+    """Ticked off under Sync, and live once the site's own page shows it."""
+    page, site = ines_page, world.sites["kestrel"]
+    before = dict(site.places.placed)
     with psycopg.connect(world.address, autocommit=True) as connection:
         connection.execute("UPDATE site SET connection = 'observe' WHERE key = 'kestrel'")
         try:
-            page.goto("/sites/kestrel")
-            expect(page.get_by_text("only looked at")).to_be_visible()
-            opened(page, "/sites/kestrel/menus/header")
-            page.get_by_role("button", name="Put live").click()
-            expect(page.get_by_role("alert")).to_contain_text("does not speak the site protocol")
+            begun = page.request.post(
+                "/api/sites/kestrel/changes", data={"title": "Cookies"},
+                headers={"origin": world.base, "idempotency-key": "cookies"},
+            )  # fmt: skip
+            assert begun.ok, begun.text()
+            renamed(page, "/sites/kestrel/menus/footer", "Privacy", " and cookies")
+            put_live(page)
+            page.get_by_role("link", name="to be done on the site by hand").click(timeout=20_000)
+            to_do = page.get_by_role("region", name="To be done on the site")
+            expect(to_do.get_by_text("0 of 1 ticked")).to_be_visible()
+            to_do.get_by_label("Relabel Privacy to Privacy and cookies").check()
+            expect(to_do.get_by_text("1 of 1 ticked")).to_be_visible()
+            expect(to_do).to_contain_text('does not show "Privacy and cookies"', timeout=20_000)
+            outline = format_outline(site.places.placed["footer", "desktop"].menu)
+            assert "Privacy ->" in outline
+            answer = httpx.post(
+                f"{site.base}back-office/footer/desktop", trust_env=False,
+                data={"outline": outline.replace("Privacy ->", "Privacy and cookies ->"), "who": "A client"},
+            )  # fmt: skip
+            assert answer.status_code == 303
+            to_do.get_by_role("button", name="Look whether the site shows it").click()
+            expect(to_do).to_have_count(0, timeout=30_000)
+            page.goto("/ledger")
+            live = page.get_by_role("row").filter(has_text="carried out by hand, read back on the page")
+            expect(live).to_have_count(1)
         finally:
+            site.places.placed = before
             connection.execute("UPDATE site SET connection = 'endpoint' WHERE key = 'kestrel'")
+
+
+def test_a_connection_is_set_up_by_trying_it_out_first(ines_page: Page) -> None:
+    """What is wrong is told, what was typed stays, and nothing is another afterwards."""
+    page = ines_page
+    page.goto("/sites/thornby")
+    page.get_by_role("link", name="how it gets its menus").click()
+    expect(page.get_by_role("button", name=re.compile("We send in use"))).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name="Try it out").click()
+    out = page.get_by_role("region", name="How it came out")
+    expect(out.get_by_role("heading", name="It does all of it")).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name=re.compile("^We commit")).click()
+    address = page.get_by_label("Address of the Git repository")
+    address.fill("http://git.example/thornby.git")
+    page.get_by_role("button", name="Try it out").click()
+    expect(out.get_by_role("heading", name="One thing is wrong")).to_be_visible()
+    expect(out).to_contain_text("Write it like https://git.example/client/site.git")
+    expect(address).to_have_value("http://git.example/thornby.git")
+    page.get_by_role("button", name=re.compile("^We only look")).click()
+    page.get_by_role("button", name="Try it out").click()
+    expect(out).to_contain_text("show Fixed header on the desktop", timeout=20_000)
+    expect(page.get_by_role("button", name="From now on: we only look")).to_be_visible()
+    page.reload()
+    expect(page.get_by_role("button", name=re.compile("We send in use"))).to_be_visible()
 
 
 def test_signing_out_ends_the_session_and_an_ended_session_asks_again(context: BrowserContext, world: World) -> None:

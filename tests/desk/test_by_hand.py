@@ -65,8 +65,8 @@ async def test_a_release_is_a_list_for_a_person_and_live_once_the_page_shows_it(
     assert set(places) == {("header", "desktop")}
     header = places["header", "desktop"]
     relabel, crew = header["edits"]
-    assert (relabel["says"], crew["done"]) == ("Relabelled Timetables to Sailing times", False)
-    assert "Added Crew notes" in crew["says"]
+    assert (relabel["says"], crew["done"]) == ("Relabel Timetables to Sailing times", False)
+    assert crew["says"] == "Add Crew notes, to /crew"
     assert header["hangs"][0] == {"level": 1, "label": "Sailing times", "address": "/timetables"}
     assert brackwater.asked[-1:] == [] or not any(one.startswith("PUT") for one in brackwater.asked), (
         "nothing is sent to it"

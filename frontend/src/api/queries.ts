@@ -213,6 +213,21 @@ export const syncQuery = queryOptions({
   refetchInterval: 5_000,
 })
 
+/** How a site gets its menus, and what is known for the other ways. */
+export const connectionQuery = (site: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'connection'),
+    queryFn: () => answered(client.GET('/api/sites/{site}/connection', { params: { path: { site } } })),
+  })
+
+/** What a person carries out on the site; whether it is done is told by a worker. */
+export const byHandQuery = (site: string, release: string) =>
+  queryOptions({
+    queryKey: keys.site(site, 'by hand', release),
+    queryFn: () => answered(client.GET('/api/releases/{release}/by-hand', { params: { path: { release } } })),
+    refetchInterval: 3_000,
+  })
+
 /** Menus that the agency shares. */
 export const sharedMenusQuery = queryOptions({
   queryKey: keys.shelf('shared menus'),

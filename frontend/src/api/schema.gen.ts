@@ -8801,6 +8801,8 @@ export interface components {
             places: number;
             /** Read At */
             read_at: string | null;
+            /** Release */
+            release: string | null;
             /** Release Says */
             release_says: string | null;
             /** Release State */

@@ -11,6 +11,7 @@ import {
   audiencesQuery,
   benchQuery,
   causesQuery,
+  connectionQuery,
   ledgerQuery,
   mySignInsQuery,
   openChangesQuery,
@@ -76,6 +77,13 @@ const site = createRoute({
   path: '/sites/$site',
   loader: ({ context, params }) => soon(context, (queries) => queries.prefetchQuery(siteQuery(params.site))),
   component: lazyRouteComponent(() => import('../views/site/Site'), 'Site'),
+})
+const connection = createRoute({
+  getParentRoute: () => root,
+  path: '/sites/$site/connection',
+  loader: ({ context, params }) =>
+    soon(context, (queries) => queries.prefetchQuery(connectionQuery(params.site))),
+  component: lazyRouteComponent(() => import('../views/site/connection/Connection'), 'Connection'),
 })
 const bench = createRoute({
   getParentRoute: () => root,
@@ -189,6 +197,7 @@ export const routerWith = (queries: QueryClient) =>
       shelf,
       takeIn,
       site,
+      connection,
       bench,
       pages,
       audiences,

@@ -3,7 +3,8 @@ import { useEffect, useRef, useState } from 'react'
 import { answered, client, newKey } from '../api/client'
 import { keys, useAnew } from '../api/keys'
 
-const OVER = new Set(['live', 'failed'])
+/** What is to be done by hand goes on without being watched. */
+const OVER = new Set(['live', 'failed', 'by hand'])
 
 /** Asks for the release of what one was told of, and follows it until it is live or failed. */
 export function usePutLive(site: string) {

@@ -15,13 +15,13 @@ def stand_ins(
     mail_port: Annotated[int | None, typer.Option(help="Where letters are taken, and kept. No mail without.")] = None,
 ) -> None:
     """The stand-in client sites, each on a loopback port of its own, and a mail server that hands nothing on."""
-    from sign_shelf.demo.stand_ins.content import all_contents, cafe_contents
+    from sign_shelf.demo.stand_ins.content import all_contents, whole_demo
     from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
     from sign_shelf.demo.stand_ins.mail import mail_sink
     from sign_shelf.demo.stand_ins.server import make_stand_ins, serve_stand_ins
     from sign_shelf.outside.mail_sink import FOLDER
 
-    sites = make_stand_ins(folder, contents=(*all_contents(), *cafe_contents()))
+    sites = make_stand_ins(folder, contents=whole_demo())
     elsewhere = elsewhere_of(all_contents(), folder / "elsewhere")
     for site in sites:
         print(f"{site.content.name}: {site.base}", flush=True)

@@ -19,7 +19,8 @@ import psycopg
 from pydantic import SecretStr
 
 from sign_shelf.demo import cluster, seed
-from sign_shelf.demo.stand_ins.content import all_contents, cafe_contents, cafe_details
+from sign_shelf.demo.stand_ins.building import REPOSITORIES
+from sign_shelf.demo.stand_ins.content import all_contents, cafe_details, whole_demo
 from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins
 from sign_shelf.outside import mail_sink
@@ -100,7 +101,7 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
     key = _key(folder / "key")
     seals = Seals(key)
     migrate(address, seals)
-    contents = (*all_contents(), *cafe_contents())
+    contents = whole_demo()
     sites = make_stand_ins(folder / "stand-ins", _free_ports() if fresh else None, contents)
     elsewhere = elsewhere_of(all_contents(), folder / "stand-ins" / "elsewhere", cluster.free_port())
     mail_port = cluster.free_port()
@@ -114,6 +115,7 @@ def _start(running: ExitStack, folder: Path, port: int) -> list["_Child"]:
         "SIGN_SHELF_MAIL": f"smtp://127.0.0.1:{mail_port}",
         "SIGN_SHELF_MAIL_FROM": "shelf@quillfen.example",
         "SIGN_SHELF_MAIL_SINK": str(folder / "stand-ins" / mail_sink.FOLDER),
+        "SIGN_SHELF_REPOSITORIES": str((folder / "stand-ins" / REPOSITORIES).absolute()),
         "SIGN_SHELF_STALLED_AFTER_S": "10",
         "SIGN_SHELF_HEARTBEAT_S": "3",
     }

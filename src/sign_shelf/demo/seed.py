@@ -14,12 +14,14 @@ from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.cafes import share_legal
+from sign_shelf.demo.garden import GARDEN, gardener_begins, spring_opening
 from sign_shelf.demo.planned import plan_a_year
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
+from sign_shelf.demo.stand_ins.building import BRANCH, MENUS
 from sign_shelf.demo.stand_ins.content import cafe_details
 from sign_shelf.demo.stand_ins.more_pages import AT as MORE_PAGES
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk import changes, connect, edit, inventory, take_in
+from sign_shelf.desk import changes, connect, connections, edit, inventory, take_in
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
@@ -70,8 +72,10 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
             for email, name, role in ACCOUNTS
         ]
         for site in stand_ins:
-            if site.content.key in ON_SHELF or site.content.key in cafe_details():
+            if site.content.key in {*ON_SHELF, *cafe_details(), GARDEN}:
                 await take_in_stand_in(database, site, people[1])
+            if site.places.building is not None:
+                await _by_commits(database, site, people[1])
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
@@ -81,6 +85,7 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
         await _work_under_way(database, people[2], beside=people[1])
         if whole:
             await share_legal(database, people[1])
+            await spring_opening(database, people[2])
     async with database.transaction() as session:
         for site in stand_ins:
             row = await site_records.site_by_key(session, site.content.key)
@@ -120,6 +125,8 @@ async def _some_time_after(address: str, seals: Seals, stand_ins: list[StandIn])
                     follow_redirects=True,
                 )
                 answer.raise_for_status()
+            if site.content.key == GARDEN:
+                await gardener_begins(site, client)
     await database.close()
 
 
@@ -128,13 +135,24 @@ async def take_in_stand_in(database: Database, site: StandIn, person: Person) ->
         found = await read_site(fetcher, site.base)
     content = site.content
     settled = take_in.Confirmation(
-        key=content.key, secret=SecretStr(site.places.secret), facts=content.facts, policy=content.policy
-    )
+        key=content.key, zone=content.zone, secret=None if content.silent else SecretStr(site.places.secret),
+        facts=content.facts, policy=content.policy,
+    )  # fmt: skip
     now = datetime.now(UTC)
     async with database.transaction() as session:
         await take_in.keep_site(session, database.seals, found, settled, person.id, now)
     for kind in MADE if content.asks else ():
         await connect.new_key(database, person, content.key, kind, old_counts=timedelta(), now=now)
+
+
+async def _by_commits(database: Database, site: StandIn, person: Person) -> None:
+    building = site.places.building
+    assert building is not None
+    wanted = connections.ByCommitting(
+        kind="repository", remote=SecretStr(str(building.repository)), branch=BRANCH, folder=MENUS
+    )
+    async with Fetcher(frozenset({"127.0.0.1"}), repositories=building.repository.parent) as fetcher:
+        await connections.use(database, fetcher, person, site.content.key, wanted, datetime.now(UTC))
 
 
 async def _work_under_way(database: Database, person: Person, *, beside: Person) -> None:

@@ -5,6 +5,7 @@ rule) holds by the word of whoever ticked it.
 """
 
 import asyncio
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,6 +14,7 @@ from uuid import UUID
 
 from sign_shelf.core.compare import diff
 from sign_shelf.core.compare.edits import Edit
+from sign_shelf.core.compare.sentences import as_task
 from sign_shelf.core.errors import Clash, NotFound, Refusal
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.menu import Device, MenuDocument
@@ -43,6 +45,12 @@ class ToDo:
     after: MenuDocument
     edits: tuple[Edit, ...]
 
+    def task(self, edit: Edit) -> str:
+        """What is to be done, with the addresses of pages in place of their references."""
+        pages = read(PlacedMenu, self.step.placed).pages
+        says = edit.says if edit.op == "set" else as_task(edit.says)
+        return re.sub(r"@([^\s#,@{}\"<>]+)", lambda at: pages[at[1]].path if at[1] in pages else at[0], says)
+
     @property
     def ticked(self) -> set[str]:
         """The keys of the edits that somebody said are done."""
@@ -52,8 +60,15 @@ class ToDo:
 def to_do(step: ReleaseStepRow, title: str, language: str) -> ToDo:
     after = read(PlacedMenu, step.placed).menu
     before = read(PlacedMenu, step.placed_before).menu if step.placed_before is not None else None
-    edits = tuple(diff(before.items if before is not None else (), after.items, language=language))
-    return ToDo(step, title, before, after, edits)
+    edits = [
+        one for one in diff(before.items if before is not None else (), after.items, language=language) if _seen(one)
+    ]
+    return ToDo(step, title, before, after, tuple(edits))
+
+
+def _seen(edit: Edit) -> bool:
+    """Whether a visitor can tell: where an entry was copied from, nobody can."""
+    return not (edit.op == "set" and edit.field == "origin")
 
 
 async def verify(

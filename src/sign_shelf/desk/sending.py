@@ -115,7 +115,7 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
                 else:
                     release.target = await what_comes_back(session, site, change, site.live_state, {})
                 await plan_steps(session, site, release)
-            if release.state != "putting back":
+            if release.state not in {"putting back", by_hand.STATE}:
                 release.state = "sending"
             release.tries += 1
             session.add(release)

@@ -185,6 +185,15 @@ function LiveState({
       </span>
     )
   }
+  if (last?.state === 'by hand') {
+    return (
+      <span role="status" title={last.says}>
+        <Link to="/sync" search={{ site: bench.site.key } as never}>
+          <Mark kind="next">to be done on the site by hand</Mark>
+        </Link>
+      </span>
+    )
+  }
   if (last?.state === 'failed' && differs) {
     return (
       <span role="alert" className="max-w-[420px] truncate" title={last.says}>

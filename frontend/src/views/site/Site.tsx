@@ -18,7 +18,7 @@ import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
 import { ago, siteClock } from '../../parts/times'
 import { Abilities } from './Abilities'
-import { ByCommits } from './ByCommits'
+import { wayOf } from './connection/ways'
 import { Elevation } from './Elevation'
 import { HangingTable } from './HangingTable'
 import { LookEditor } from './LookEditor'
@@ -109,7 +109,14 @@ export function Site() {
       <div className="flex flex-wrap gap-x-8">
         <Abilities site={found} mayAsk={mayEdit} />
         <SiteKeys site={found} mayEdit={mayEdit} mayKeys={session.data?.may_keys ?? false} />
-        {mayEdit && session.data?.may_keys && found.connection !== 'endpoint' && <ByCommits site={found} />}
+        <p className="mb-2 text-small text-ink-2">
+          {wayOf(found.connection).name}.{' '}
+          {mayEdit && (
+            <Link to="/sites/$site/connection" params={{ site: key }} search={lens} className="underline">
+              how it gets its menus
+            </Link>
+          )}
+        </p>
       </div>
       <div className="grid min-h-[560px] flex-1 grid-cols-[minmax(0,1fr)_minmax(0,1.06fr)] gap-5 max-lg:grid-cols-[minmax(0,1fr)] max-lg:grid-rows-[480px_auto]">
         <Elevation site={found} />

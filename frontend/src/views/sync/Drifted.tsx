@@ -36,7 +36,7 @@ export function Drifted({ site, drift, mayEdit }: Props) {
       answered(
         client.POST('/api/sites/{site}/places/{location}/{device}/adopt', {
           params: { path, header: key(ticked.join(' ')) },
-          body: { keys: all ? null : ticked },
+          body: { keys: all ? null : ticked, audience: drift.audience },
         }),
       ),
     onSettled: () => anew.site(site.site),
@@ -51,7 +51,7 @@ export function Drifted({ site, drift, mayEdit }: Props) {
       ),
     onSettled: () => anew.site(site.site),
   })
-  const where = `${drift.location} on the ${drift.device}`
+  const where = `${drift.location} on the ${drift.device}${drift.audience && `, to ${drift.audience}`}`
   return (
     <section aria-label={where} className="mt-4">
       <h3 className="font-bold">{where}</h3>

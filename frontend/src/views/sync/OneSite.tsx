@@ -8,6 +8,7 @@ import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { Told } from '../../parts/Told'
 import { when } from '../../parts/times'
+import { ByHand } from './ByHand'
 import { Drifted } from './Drifted'
 import { GETS, type Site, State } from './Sync'
 
@@ -22,8 +23,8 @@ const RHYTHMS: readonly (readonly [string, string])[] = [
 const HOW: Record<Site['connection'], string> = {
   endpoint: 'over the site protocol',
   repository: 'in its repository',
-  fetch: 'by the HTML of its home page',
-  observe: 'by the HTML of its home page',
+  fetch: 'by its home page as visitors get it',
+  observe: 'by its home page as visitors get it',
 }
 
 /** How a site gets its menus, when it was read as it is live, and what differs there. */
@@ -71,7 +72,19 @@ export function OneSite({ site }: { site: Site }) {
       <Told error={read.error ?? rhythm.error} />
       <dl className="mt-2 grid grid-cols-[150px_minmax(0,1fr)] gap-x-3 gap-y-0.5 text-small">
         <dt className="text-ink-2">Gets its menus</dt>
-        <dd>{GETS[site.connection]}</dd>
+        <dd>
+          {GETS[site.connection]}{' '}
+          {mayEdit && (
+            <Link
+              to="/sites/$site/connection"
+              params={{ site: site.site }}
+              search={lens}
+              className="underline"
+            >
+              set it up
+            </Link>
+          )}
+        </dd>
         <dt className="text-ink-2">Went live last</dt>
         <dd>{site.live_at ? when(site.live_at) : 'nothing yet'}</dd>
         {site.release_state && site.release_state !== 'live' && (
@@ -95,12 +108,15 @@ export function OneSite({ site }: { site: Site }) {
           </>
         )}
       </dl>
-      {site.drifts.length === 0 && site.read_at && (
+      {site.release_state === 'by hand' && site.release && (
+        <ByHand site={site} release={site.release} mayPut={mayEdit} />
+      )}
+      {site.drifts.length === 0 && site.read_at && site.release_state !== 'by hand' && (
         <p className="mt-3 text-ink-2">It shows what was verified, in every place that was read.</p>
       )}
       {site.drifts.map((one) => (
         <Drifted
-          key={`${one.location} ${one.device} ${one.since}`}
+          key={`${one.location} ${one.device} ${one.audience} ${one.since}`}
           site={site}
           drift={one}
           mayEdit={mayEdit}

@@ -27,7 +27,9 @@ export function Sync() {
   const navigate = useNavigate()
   const found = useQuery(syncQuery)
   const sites = found.data ?? []
-  const open = sites.find((one) => one.site === chosen) ?? sites.find((one) => one.drifts.length > 0)
+  const open =
+    sites.find((one) => one.site === chosen) ??
+    sites.find((one) => one.drifts.length > 0 || one.release_state === 'by hand')
   const count = (state: Site['state']) => sites.filter((one) => one.state === state).length
   const choose = (site: string) =>
     void navigate({ to: '.', replace: true, search: (before: object) => ({ ...before, site }) })
@@ -85,6 +87,7 @@ export function Sync() {
 }
 
 export function State({ site }: { site: Site }) {
+  if (site.release_state === 'by hand') return <Mark kind="next">to be done by hand</Mark>
   switch (site.state) {
     case 'drifted':
       return (

@@ -116,7 +116,7 @@ def _place(todo: by_hand.ToDo) -> ToDoPlaceOut:
     return ToDoPlaceOut(
         step=step.id, location=step.location, title=todo.title, device=step.device, says=step.says,
         read=step.state == "verified" and step.says != by_hand.BY_WORD,
-        edits=[ToDoEditOut(key=one.key, says=one.says, done=one.key in ticked) for one in todo.edits],
+        edits=[ToDoEditOut(key=one.key, says=todo.task(one), done=one.key in ticked) for one in todo.edits],
         hangs=[
             HangsOut(level=depth, label=_label(item), address=_address(item, placed)) for depth, item in walk(placed.menu.items)
         ],

@@ -52,6 +52,8 @@ class SyncOut(Answer):
     due_at: datetime | None
     every_minutes: int | None
     places: int
+    release: UUID | None
+    """Its last one."""
     release_state: str | None
     release_says: str | None
     live_at: datetime | None
@@ -83,6 +85,7 @@ def _out(one: sync.InSync) -> SyncOut:
         due_at=reading.due_at if reading is not None else None,
         every_minutes=reading.every_minutes if reading is not None else None,
         places=reading.places if reading is not None else 0,
+        release=one.last.id if one.last is not None else None,
         release_state=one.last.state if one.last is not None else None,
         release_says=one.last.says if one.last is not None else None,
         live_at=one.lived.finished_at if one.lived is not None else None,

@@ -129,3 +129,14 @@ def moved_sentence(item: AnyItem, source: AnyItem | None, goal: AnyItem | None, 
 
 def reordered_sentence(item: AnyItem, after: AnyItem | None, language: str) -> str:
     return f"Put {title(item, language)} {f'after {title(after, language)}' if after else 'to the front'}"
+
+
+_DONE_AND_TO_DO = {
+    "Added": "Add", "Relabelled": "Relabel", "Took": "Take", "Pointed": "Point", "Removed": "Remove", "Moved": "Move",
+}  # fmt: skip
+
+
+def as_task(says: str) -> str:
+    """The sentence of an edit that adds, takes, moves, relabels or points, as something to be done."""
+    verb, _, rest = says.partition(" ")
+    return f"{_DONE_AND_TO_DO.get(verb, verb)} {rest}"

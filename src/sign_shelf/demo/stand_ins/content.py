@@ -27,6 +27,10 @@ class Content:
     layout: str
     asks: bool
     """Whether the site asks the shelf for its menus, once it was told where that is."""
+    silent: bool
+    """Whether it speaks no protocol at all: what hangs there is edited in its back office alone."""
+    built: bool
+    """Whether it is built anew from its repository whenever somebody pushes there."""
     template: Template
     menus: dict[str, MenuDocument]
     pages: tuple[Page, ...]
@@ -63,8 +67,14 @@ def cafe_contents() -> tuple[Content, ...]:
         whole = written
         for mark, words in said.items():
             whole = whole.replace(mark, words)
-        found.append(_content(tomllib.loads(whole)))
+        found.append(_content(tomllib.loads(whole) | {"built": one.get("built", False)}))
     return tuple(found)
+
+
+def whole_demo() -> tuple[Content, ...]:
+    """With the garden that can only be looked at, and the small sites."""
+    garden = files("sign_shelf.demo") / "sites" / "observed" / "ostrel.toml"
+    return (*all_contents(), _content(tomllib.loads(garden.read_text("utf-8"))), *cafe_contents())
 
 
 def cafe_details() -> dict[str, dict[str, str]]:
@@ -103,6 +113,8 @@ def _content(raw: dict[str, Any]) -> Content:
         palette=raw["palette"],
         layout=raw["layout"],
         asks=raw.get("asks", False),
+        silent=raw.get("silent", False),
+        built=raw.get("built", False),
         template=read(Template, template, what=f"template of {raw['key']}"),
         menus={key: parse_outline(text, language=language) for key, text in raw["menus"].items()},
         pages=pages,

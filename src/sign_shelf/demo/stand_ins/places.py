@@ -20,6 +20,7 @@ from sign_shelf.core.model.documents import content_hash, parse_json, read
 from sign_shelf.core.model.menu import Device, MenuDocument
 from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
+from sign_shelf.demo.stand_ins.building import Building
 from sign_shelf.demo.stand_ins.content import Content
 
 
@@ -39,8 +40,9 @@ def etag_of(placed: PlacedMenu) -> str:
 
 
 class Places:
-    def __init__(self, content: Content, file: Path, secret: str) -> None:
+    def __init__(self, content: Content, file: Path, secret: str, building: Building | None = None) -> None:
         self.content = content
+        self.building = building
         self.secret = secret
         self._file = file
         self._answers: dict[str, dict[str, Any]] = {}
@@ -52,7 +54,13 @@ class Places:
         if file.exists():
             self._load()
 
+    def build_again(self) -> None:
+        """What the hook put there last hangs."""
+        if self.building is not None:
+            self.placed.update(self.building.placed())
+
     def get(self, location: str, device: Device) -> Answer:
+        self.build_again()
         placed = self.placed.get((location, device))
         if placed is None:
             return _problem(404, "Nothing hangs here", f"No menu hangs in {location} for {device}.")

@@ -27,6 +27,7 @@ from sign_shelf.core.model.facts import Visitor
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.stand_ins.asking import Asking
+from sign_shelf.demo.stand_ins.building import Building
 from sign_shelf.demo.stand_ins.content import Content, all_contents
 from sign_shelf.demo.stand_ins.elsewhere import Elsewhere, elsewhere_server
 from sign_shelf.demo.stand_ins.faults import AT, Answering, Faults
@@ -83,7 +84,8 @@ def make_stand_ins(
     made = []
     for content in all_contents() if contents is None else contents:
         own = kept.setdefault(content.key, {"port": next(numbers), "secret": new_secret()})
-        places = Places(content, folder / f"{content.key}.json", own["secret"])
+        built = Building(folder, content.key) if content.built else None
+        places = Places(content, folder / f"{content.key}.json", own["secret"], built)
         more_pages = MorePages(folder / f"{content.key}-pages.json")
         made.append(StandIn(content, places, own["port"], Asking(content, folder), more_pages=more_pages))
     kept_file.touch(mode=0o600)
@@ -150,6 +152,7 @@ def stand_in_app(site: StandIn) -> Starlette:
         language = asked if asked in content.languages else content.languages[0]
         # Whose facts these are is for the shelf to tell: they are handed on as they came.
         facts = "" if site.deaf_to_facts else request.headers.get("sign-shelf-facts", "")
+        places.build_again()
         got = await site.asking.everything(ref, language, facts)
         given = None if got is None else lambda location, device, page: got[location, device]
         here = site.more_pages.of(content)
@@ -221,8 +224,14 @@ def stand_in_app(site: StandIn) -> Starlette:
         routes=[
             Route(MORE_PAGES, site.more_pages.administer, methods=["GET", "PUT"]),
             Route(AT, site.faults.administer, methods=["GET", "PUT"]),
-            Route(WELL_KNOWN, discovery),
-            Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
+            *(
+                []
+                if content.silent
+                else [
+                    Route(WELL_KNOWN, discovery),
+                    Route(MENUS + "/{location}/{device}", menu, methods=["GET", "PUT"]),
+                ]
+            ),
             Route(PING, ping, methods=["POST"]),
             Route("/robots.txt", robots),
             Route("/sitemap.xml", faulty(sitemap)),
