@@ -414,7 +414,12 @@ async def test_menus_can_have_an_origin_of_their_own(configured: Settings, datab
 @pytest.fixture
 async def asks(database: Database, tmp_path: Path, ines: Person) -> AsyncIterator[StandIn]:
     """Brackwater Ferries as a site that asks for its menus, for each of its visitors."""
-    content = replace(next(one for one in all_contents() if one.key == "brackwater"), asks=True)
+    whole = next(one for one in all_contents() if one.key == "brackwater")
+    places = tuple(one for one in whole.template.locations if one.key in {"header", "drawer"})
+    content = replace(
+        whole, asks=True, template=whole.template.model_copy(update={"locations": places}),
+        menus={"header": whole.menus["header"]},
+    )  # fmt: skip
     (site,) = make_stand_ins(tmp_path / "asking", iter(lambda: clusters.free_port(), None), [content])
     with serving(stand_in_app(site), site.port):
         await take_in_stand_in(database, site, ines)

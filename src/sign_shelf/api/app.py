@@ -40,7 +40,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
             if processes is not None:
                 app.state.watch = LoopWatch()
                 await running.enter_async_context(processes.running())
-                await running.enter_async_context(delivery.watching(app.state.database))
+                await running.enter_async_context(delivery.watching(app.state.database, Database.of_replica(settings)))
                 await running.enter_async_context(app.state.streams.watching())
                 # What is there now stays: looking it through again and again would hold the loop.
                 gc.collect()

@@ -10,11 +10,11 @@ import asyncio
 import contextlib
 import hashlib
 import hmac
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 from time import time
-from typing import cast, get_args
+from typing import TypeVar, cast, get_args
 from urllib.parse import parse_qsl
 
 from cachetools import LRUCache
@@ -34,8 +34,9 @@ from sign_shelf.core.protocol.signed_facts import NOTHING, vouched
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.moments import Moments
 from sign_shelf.store import live
-from sign_shelf.store.database import Database
+from sign_shelf.store.database import Database, DatabaseAway
 from sign_shelf.store.listening import listening
+from sign_shelf.store.replica import Replica
 
 PREFIX = "/live/"
 KEPT_BYTES = 64 * 1024 * 1024
@@ -51,6 +52,7 @@ _CORS = [
 _HTML, _JSON = b"text/html; charset=utf-8", b"application/json"
 
 Raw = tuple[bytes, ...]
+Found = TypeVar("Found")
 
 
 @dataclass(slots=True)
@@ -113,6 +115,7 @@ class Delivery:
 
     def __init__(self, database_address: SecretStr) -> None:
         self.database: Database | None = None
+        self.replica: Replica | None = None
         self.listening = False
         self._told = 0
         self._address = database_address
@@ -237,8 +240,12 @@ class Delivery:
         """The live site for whoever shows its key, what visitors' facts are signed with, and until when the shown key
         counts. Reads the site itself only when another one is live."""
         assert self.database is not None
-        async with self.database.transaction() as session:
-            told = await live.delivered(session, key, now)
+
+        async def delivered(database: Database) -> live.Delivered | None:
+            async with database.transaction() as session:
+                return await live.delivered(session, key, now)
+
+        told = await self._from_either(delivered)
         if told is None:
             return None
         opened = [(kind, self.database.seals.open(sealed), until) for kind, sealed, until in told.keys]
@@ -259,26 +266,50 @@ class Delivery:
             name = told.state, told.inventory
             if kept is not None and kept[0] == name:
                 return kept[1]
-            async with self.database.transaction() as session:
-                texts = await live.given_texts(session, told)
+
+            async def given(database: Database) -> live.GivenTexts:
+                async with database.transaction() as session:
+                    return await live.given_texts(session, told)
+
+            texts = await self._from_either(given)
             found = await asyncio.to_thread(_prepared, texts)
             self._live[key] = (name, found)
         return found
 
+    async def _from_either(self, read: Callable[[Database], Awaitable[Found]]) -> Found:
+        """Read from the replica while it is known to have what was told last, else from the database itself."""
+        assert self.database is not None
+        if self.replica is not None and self.listening and self.replica.caught_up:
+            try:
+                return await read(self.replica.database)
+            except DatabaseAway:
+                self.replica.is_away()
+        return await read(self.database)
+
     @contextlib.asynccontextmanager
-    async def watching(self, database: Database) -> AsyncIterator[None]:
-        """Answers from this database, and listens to it for as long as this lasts."""
+    async def watching(self, database: Database, replica: Database | None = None) -> AsyncIterator[None]:
+        """Answers from this database or its replica, and listens to it for as long as this lasts."""
         self.database = database
-        async with listening(self._address, "live_site", self._heard, self._deaf):
-            yield
+        self.replica = Replica(replica, database) if replica is not None else None
+        try:
+            async with listening(self._address, "live_site", self._heard, self._deaf):
+                yield
+        finally:
+            if self.replica is not None:
+                await self.replica.close()
+                self.replica = None
 
     def _heard(self, site: str) -> None:
         self._forget(site)
         self.listening = True
+        if self.replica is not None:
+            self.replica.told()
 
     def _deaf(self) -> None:
         self.listening = False
         self._forget()
+        if self.replica is not None:
+            self.replica.caught_up = False
 
     def _forget(self, site: str = "") -> None:
         """What is kept of the site, or of all."""

@@ -128,6 +128,24 @@ def start(folder: Path, *, port: int | None = None, for_tests: bool = False) -> 
     return running
 
 
+def follow(primary: Cluster, folder: Path, *, port: int | None = None) -> Cluster:
+    """A streaming replica of it in `folder`, made anew and running. Raises ClusterFailed."""
+    user = _run_as()
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir(parents=True, mode=0o700)
+    if user:
+        shutil.chown(folder, user)
+    line = _command(
+        _binaries() / "pg_basebackup", "-D", folder, "-d", primary.address("postgres"), "-R", "-X", "stream", "-c", "fast", user=user
+    )  # fmt: skip
+    made = subprocess.run(line, cwd="/", capture_output=True, text=True, check=False)
+    if made.returncode != 0:
+        raise ClusterFailed(f"pg_basebackup failed:\n{made.stderr.strip()}")
+    # What stands there as the first one's is not this one's.
+    (folder / "postmaster.pid").unlink(missing_ok=True)
+    return start(folder, port=port, for_tests=True)
+
+
 def ends_with_us(line: list[str], how: signal.Signals, *, user: str | None = None) -> list[str]:
     """The command line of a child that gets the signal when the thread that began it is gone (prctl(2))."""
     as_user = ["--reuid", user, "--regid", user, "--init-groups"] if user else []

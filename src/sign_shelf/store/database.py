@@ -66,6 +66,12 @@ class Database:
     def configured(cls, settings: Settings, *, pool_size: int | None = None) -> Self:
         return cls(settings.database.get_secret_value(), Seals(settings.key), pool_size=pool_size or settings.pool_size)
 
+    @classmethod
+    def of_replica(cls, settings: Settings) -> Self | None:
+        """Where there is one."""
+        address = settings.replica.get_secret_value()
+        return cls(address, Seals(settings.key), pool_size=settings.pool_size) if address else None
+
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Session]:
         """A session whose work is committed at the end, or rolled back by any exception. Raises DatabaseAway."""
