@@ -17,6 +17,7 @@ from bench.fits import fit_lines
 from bench.links import link_lines
 from bench.reading import sitemap_lines
 from bench.rules import rule_lines
+from bench.several_machines import several_lines
 from bench.shelf import shelf_lines
 from bench.starting import starting_lines
 from bench.trees import tree_lines
@@ -59,6 +60,7 @@ def main() -> None:
         link_lines,
         due_lines,
         delivery_lines,
+        several_lines,
         measure_bench_view,
         shelf_lines,
         starting_lines,
