@@ -31,6 +31,8 @@ BY_LINK = {("get", "/api/invitations/{token}")}
 WITHOUT_RIGHTS = {
     ("post", "/api/outline"),
     ("post", "/api/sweeps/preview"),
+    ("put", "/api/shelf/views/{name}"),
+    ("delete", "/api/shelf/views/{name}"),
     ("post", "/api/templates/try"),
     ("post", "/api/sites/{site}/looks/{location}/try"),
     ("post", "/api/sites/{site}/switch/report"),

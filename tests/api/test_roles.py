@@ -725,6 +725,8 @@ ROUTES: dict[tuple[str, str], tuple[set[str], Made]] = {
     ("post", "/api/take-ins"): (DOERS, taken_in),
     ("post", "/api/take-ins/{take_in_id}/confirm"): (DOERS, plainly("/api/take-ins/{take_in}/confirm", json={})),
     ("get", "/api/take-ins/{take_in_id}"): (LOOKERS, plainly("/api/take-ins/{take_in}")),
+    ("put", "/api/shelf/views/{name}"): (set(ROLES), plainly("/api/shelf/views/mine", json={"show": "mine"})),
+    ("delete", "/api/shelf/views/{name}"): (set(ROLES), plainly("/api/shelf/views/mine")),
     ("get", "/api/search"): (set(ROLES), plainly("/api/search", params={"words": "header"})),
     ("get", "/api/releases/{release}"): (LOOKERS, plainly("/api/releases/{release}")),
     ("put", "/api/templates"): (DOERS, template),

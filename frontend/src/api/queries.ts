@@ -228,6 +228,12 @@ export const byHandQuery = (site: string, release: string) =>
     refetchInterval: 3_000,
   })
 
+/** One's own ways of looking at the shelf. */
+export const shelfViewsQuery = queryOptions({
+  queryKey: keys.mine('shelf views'),
+  queryFn: () => answered(client.GET('/api/shelf/views')),
+})
+
 /** Menus that the agency shares. */
 export const sharedMenusQuery = queryOptions({
   queryKey: keys.shelf('shared menus'),

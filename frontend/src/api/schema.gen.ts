@@ -1845,6 +1845,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Views Kept
+         * @description One's own, by name.
+         */
+        get: operations["views_kept_api_shelf_views_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/shelf/views/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep View
+         * @description Keeps a way of looking at the shelf under a name, in place of what had that name.
+         */
+        put: operations["keep_view_api_shelf_views__name__put"];
+        post?: never;
+        /**
+         * Forget View
+         * @description It is kept no more.
+         */
+        delete: operations["forget_view_api_shelf_views__name__delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sites/{site}": {
         parameters: {
             query?: never;
@@ -7967,6 +8011,8 @@ export interface components {
             approvals?: number | null;
             /** Base */
             base?: string | null;
+            /** Client */
+            client?: string | null;
             /** Details */
             details?: {
                 [key: string]: string;
@@ -8019,6 +8065,8 @@ export interface components {
             archived_at: string | null;
             /** Base */
             base: string;
+            /** Client */
+            client: string | null;
             /** Connection */
             connection: string;
             /** Details */
@@ -8203,6 +8251,20 @@ export interface components {
             /** Version */
             version: number;
         };
+        /**
+         * ShelfAt
+         * @description What the shelf's address says: which sites, in what order, how closely, named how.
+         */
+        ShelfAt: {
+            /** Dense */
+            dense?: boolean | null;
+            /** Find */
+            find?: string | null;
+            /** Order */
+            order?: ("by name" | "by trouble" | "by template" | "by client" | "by team") | null;
+            /** Show */
+            show?: ("wants me" | "broken" | "drifted" | "this week" | "mine") | null;
+        };
         /** ShelfLine */
         ShelfLine: {
             /** Archived At */
@@ -8210,6 +8272,8 @@ export interface components {
             change: components["schemas"]["ChangeName"] | null;
             /** Changed */
             changed: number;
+            /** Client */
+            client: string | null;
             /**
              * Connection
              * @enum {string}
@@ -8237,10 +8301,18 @@ export interface components {
             release_state: ("waiting" | "sending" | "putting back" | "by hand" | "live" | "failed") | null;
             /** Seen At */
             seen_at: string | null;
+            /** Teams */
+            teams: string[];
             /** Template */
             template: string;
             /** Zone */
             zone: string;
+        };
+        /** ShelfViewOut */
+        ShelfViewOut: {
+            at: components["schemas"]["ShelfAt"];
+            /** Name */
+            name: string;
         };
         /** SideOut */
         SideOut: {
@@ -12333,6 +12405,76 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["SiteName"][];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    views_kept_api_shelf_views_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShelfViewOut"][];
+                };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    keep_view_api_shelf_views__name__put: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShelfAt"];
+            };
+        };
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    forget_view_api_shelf_views__name__delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

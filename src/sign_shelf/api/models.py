@@ -130,6 +130,10 @@ class ShelfLine(SiteLine):
     """Menus that hang nowhere."""
     drifted: int
     """Places that show something else than was verified there."""
+    client: str | None
+    """Whose site it is."""
+    teams: list[str]
+    """Those that look after it."""
 
 
 class SiteSigns(Answer):

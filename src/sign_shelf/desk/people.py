@@ -30,7 +30,7 @@ def checked_email(email: str) -> str:
 def checked_name(name: str) -> str:
     wanted = name.strip()
     if not wanted or len(wanted) > 200 or not wanted.isprintable():
-        raise Refusal("A name has 1 to 200 signs, on one line.", where="name", remedy="Write the person's name.")
+        raise Refusal("A name has 1 to 200 signs, on one line.", where="name", remedy="Write a shorter one.")
     return wanted
 
 

@@ -149,6 +149,7 @@ async def _settings(session: Session, site: SiteRow) -> Settings:
 _CALLED = {
     "name": "is called {}",
     "base": "is at {}",
+    "client": "is a site of {}",
     "zone": "lives by the clock of {}",
     "languages": "speaks {}",
     "hosts": "has the other hosts {}",
@@ -175,4 +176,4 @@ def _words(value: object) -> str:
         return ", ".join(_words(one) for one in value) or "none"
     if isinstance(value, OtherHost):
         return value.host
-    return "" if isinstance(value, Policy | PagesKept | dict) else str(value)
+    return "" if isinstance(value, Policy | PagesKept | dict) else str(value or "nobody in particular")

@@ -35,6 +35,9 @@ class SiteOnShelf(NamedTuple):
     """Since when it is put away."""
     drifted: int
     """Places that show something else than was verified there."""
+    client: str | None
+    teams: list[str]
+    """The names of those that look after it."""
 
 
 _WORKED_IN = """
@@ -52,7 +55,7 @@ _LINES = """
 WITH inside AS ({inside}),
 looked_at AS (
   SELECT site.id, site.key, site.name, coalesce(site.particulars ->> 'zone', 'UTC') AS zone, site.connection,
-    site.archived_at, inside.id AS change, inside.title AS change_title, inside.state AS change_state,
+    site.archived_at, site.particulars ->> 'client' AS client, inside.id AS change, inside.title AS change_title, inside.state AS change_state,
     state.menus, live.menus AS live_menus, arrangement.document AS arrangement
   FROM site LEFT JOIN inside ON inside.site_id = site.id
   JOIN state ON state.hash = coalesce(inside.head, site.live_state)
@@ -93,7 +96,11 @@ seen AS (
     SELECT site_id, seen_at AS at FROM live_slot UNION ALL SELECT site_id, read_at FROM live_reading
   ) one GROUP BY site_id
 ),
-drifted AS (SELECT site_id, count(*) AS places FROM drift GROUP BY site_id)
+drifted AS (SELECT site_id, count(*) AS places FROM drift GROUP BY site_id),
+looked_after AS (
+  SELECT team_site.site_id, array_agg(team.name ORDER BY team.name) AS teams
+  FROM team_site JOIN team ON team.id = team_site.team_id GROUP BY team_site.site_id
+)
 SELECT looked_at.key, looked_at.name, looked_at.zone, looked_at.connection,
   coalesce(template.document ->> 'title', looked_at.arrangement -> 'template' ->> 'key') AS template,
   looked_at.change, looked_at.change_title, looked_at.change_state,
@@ -101,7 +108,7 @@ SELECT looked_at.key, looked_at.name, looked_at.zone, looked_at.connection,
   released.state AS release_state, lived.at AS live_at, seen.at AS seen_at,
   coalesce(counts.menus, 0) AS menus, coalesce(counts.entries, 0) AS entries, coalesce(counts.pending, 0) AS pending,
   coalesce(counts.changed, 0) AS changed, coalesce(counts.loose, 0) AS loose, looked_at.archived_at,
-  coalesce(drifted.places, 0) AS drifted
+  coalesce(drifted.places, 0) AS drifted, looked_at.client, coalesce(looked_after.teams, '{{}}') AS teams
 FROM looked_at
 LEFT JOIN template ON template.key = looked_at.arrangement -> 'template' ->> 'key'
   AND template.version = coalesce((looked_at.arrangement -> 'template' ->> 'version')::int, 1)
@@ -111,6 +118,7 @@ LEFT JOIN released ON released.site_id = looked_at.id
 LEFT JOIN lived ON lived.site_id = looked_at.id
 LEFT JOIN seen ON seen.site_id = looked_at.id
 LEFT JOIN drifted ON drifted.site_id = looked_at.id
+LEFT JOIN looked_after ON looked_after.site_id = looked_at.id
 ORDER BY looked_at.name
 """
 IN_WORK, IN_CHANGE, AS_LIVE = (_LINES.format(inside=inside) for inside in (_WORKED_IN, _IN_CHANGE, _AS_LIVE))

@@ -247,6 +247,16 @@ class TeamMemberRow(Table, table=True):
     role: str
 
 
+class ShelfViewRow(Table, table=True):
+    """A way of looking at the shelf that a person keeps: which sites, in what order, how closely."""
+
+    __tablename__ = "shelf_view"
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+    name: str = Field(primary_key=True)
+    at: dict[str, Any] = _json()
+    kept_at: datetime = _at()
+
+
 class FontRow(Table, table=True):
     """A font of the agency's own, checked when it was uploaded. `file` is OpenType."""
 

@@ -4,6 +4,7 @@ import type { Schemas } from '../../api/client'
 import { usePrinting } from '../../parts/usePrinting'
 import { Board } from './Board'
 import { DenseBoard } from './DenseBoard'
+import type { Under } from './useShelf'
 import { walkSigns } from './walk'
 
 /** Pixels of a board with one row of signs. */
@@ -16,12 +17,12 @@ interface Props {
   lines: readonly Schemas['ShelfLine'][]
   /** Whether each is a line, and no signs are drawn. */
   dense: boolean
-  /** Whether those of one template stand together, under its name. */
-  grouped: boolean
+  /** Those of one group stand together, under its name. */
+  under: Under | undefined
 }
 
 /** The boards one below the other; only those in sight, and a few beyond, are there. */
-export function Boards({ lines, dense, grouped }: Props) {
+export function Boards({ lines, dense, under }: Props) {
   const boards = useRef<HTMLDivElement>(null)
   const printing = usePrinting()
   const [above, setAbove] = useState(0)
@@ -87,8 +88,8 @@ export function Boards({ lines, dense, grouped }: Props) {
               className="absolute top-0 left-0 w-full [contain:layout_style]"
               style={{ transform: `translateY(${one.start - above}px)` }}
             >
-              {grouped && line.template !== lines[one.index - 1]?.template && (
-                <h2 className="pt-3 text-small font-bold text-ink-2">{line.template}</h2>
+              {under && (one.index === 0 || under(line) !== under(lines[one.index - 1] ?? line)) && (
+                <h2 className="pt-3 text-small font-bold text-ink-2">{under(line) || 'the others'}</h2>
               )}
               {dense ? <DenseBoard line={line} /> : <Board line={line} still={!shown.isScrolling} />}
             </div>

@@ -1,5 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
-import { Link, useSearch } from '@tanstack/react-router'
+import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import { useDeferredValue, useMemo, useState } from 'react'
 import type { Schemas } from '../../api/client'
 import { awayQuery, sessionQuery, shelfQuery } from '../../api/queries'
@@ -11,6 +11,7 @@ import { Trouble } from '../../parts/Trouble'
 import { WorkerAway } from '../../parts/WorkerAway'
 import { Boards } from './Boards'
 import { Chips } from './Chips'
+import { KeptViews } from './KeptViews'
 import { useShelf } from './useShelf'
 
 /** From as many sites on one looks for a site by its name. */
@@ -20,11 +21,18 @@ export function Shelf() {
   const lens = useLens()
   const session = useQuery(sessionQuery)
   const shelf = useQuery(shelfQuery(lens.in))
-  const [words, setWords] = useState('')
-  const sought = useDeferredValue(words)
   const at = readShelf(useSearch({ strict: false }))
+  const [words, setWords] = useState(at.find ?? '')
+  const sought = useDeferredValue(words)
+  const navigate = useNavigate()
+  // A view that is kept brings its words along.
+  const [came, setCame] = useState(at.find)
+  if (came !== at.find) {
+    setCame(at.find)
+    if (at.find !== words.trim()) setWords(at.find ?? '')
+  }
   const all = useMemo(() => named(shelf.data ?? [], sought), [shelf.data, sought])
-  const { shown: lines, counts } = useShelf(all, at.show, at.order)
+  const { shown: lines, counts, under } = useShelf(all, at.show, at.order)
   const many = (shelf.data?.length ?? 0) > MANY
   return (
     <div className="px-[18px] py-3.5">
@@ -49,6 +57,8 @@ export function Shelf() {
             onChange={(event) => {
               setWords(event.target.value)
               event.target.closest('main')?.scrollTo({ top: 0 })
+              const find = event.target.value.trim() || undefined
+              void navigate({ to: '.', replace: true, search: (before: object) => ({ ...before, find }) })
             }}
             className="w-[180px]"
           />
@@ -66,6 +76,7 @@ export function Shelf() {
       <Trouble query={shelf} />
       <WorkerAway />
       {(shelf.data?.length ?? 0) > 1 && <Chips at={at} counts={counts} />}
+      {many && <KeptViews at={at} />}
       {shelf.data?.length === 0 && (
         <p className="mt-16 text-center text-head text-ink-2">
           The shelf is empty. <strong className="text-ink">Take in a site</strong> to read its pages and
@@ -78,12 +89,7 @@ export function Shelf() {
       {at.show && !sought && shelf.data && lines.length === 0 && (
         <p className="mt-16 text-center text-head text-ink-2">No site answers to this any more.</p>
       )}
-      <Boards
-        key={at.dense ? 'dense' : 'boards'}
-        lines={lines}
-        dense={at.dense ?? false}
-        grouped={at.order === 'by template'}
-      />
+      <Boards key={at.dense ? 'dense' : 'boards'} lines={lines} dense={at.dense ?? false} under={under} />
       <PutAway />
     </div>
   )

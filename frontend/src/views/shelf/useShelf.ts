@@ -8,6 +8,17 @@ type Line = Schemas['ShelfLine']
 
 const WEEK_MS = 7 * 86_400_000
 
+/** The name of the group that a site stands in. */
+export type Under = (line: Line) => string
+
+const GROUPED: Partial<Record<Order, Under>> = {
+  'by template': (line) => line.template,
+  'by client': (line) => line.client ?? '',
+  'by team': (line) => line.teams.join(', '),
+}
+
+const placed = (group: string) => group || '\uffff'
+
 /** Which sites answer to each of the shelf's questions, and the lines in the order that is wanted. */
 export function useShelf(lines: readonly Line[], show: Show | undefined, order: Order | undefined) {
   const person = useQuery(sessionQuery).data
@@ -37,7 +48,9 @@ export function useShelf(lines: readonly Line[], show: Show | undefined, order: 
       (line.release_state === 'failed' ? 1_000 : 0) + line.drifted * 100 + stopped(line) * 10 + line.pending
     const shown = show ? lines.filter(holds[show]) : [...lines]
     if (order === 'by trouble') shown.sort((one, other) => trouble(other) - trouble(one))
-    if (order === 'by template') shown.sort((one, other) => one.template.localeCompare(other.template))
-    return { shown, counts }
+    const under = order ? GROUPED[order] : undefined
+    // What is in no group stands at the end.
+    if (under) shown.sort((one, other) => placed(under(one)).localeCompare(placed(under(other))))
+    return { shown, counts, under }
   }, [lines, show, order, person, stops, open, ahead])
 }

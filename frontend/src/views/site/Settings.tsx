@@ -193,6 +193,17 @@ function Fields({ site, now, set }: FieldsProps) {
           />
         )}
       </Field>
+      <Field says="a site of">
+        {(id) => (
+          <Input
+            id={id}
+            className="w-[300px]"
+            placeholder="the client, where it has several"
+            value={now.client ?? ''}
+            onChange={(event) => set({ client: event.target.value })}
+          />
+        )}
+      </Field>
       <Field says="clock">
         {(id) => (
           <Choice

@@ -25,6 +25,8 @@ class SettingsBody(BaseModel):
     name: str | None = Field(default=None, max_length=500)
     base: str | None = Field(default=None, max_length=2_000)
     zone: str | None = Field(default=None, max_length=100)
+    client: str | None = Field(default=None, max_length=500)
+    """Whose site it is; empty: nobody's in particular."""
     languages: list[str] | None = Field(default=None, min_length=1, max_length=50)
     hosts: list[OtherHostBody] | None = Field(default=None, max_length=50)
     outside_links: Literal["new_tab", "same_tab", "as they are"] | None = None
@@ -64,6 +66,7 @@ class SettingsOut(Answer):
     name: str
     base: str
     zone: str
+    client: str | None
     languages: list[str]
     hosts: list[OtherHostBody]
     outside_links: Literal["new_tab", "same_tab"] | None
@@ -96,6 +99,8 @@ async def keep(
 ) -> SettingsOut:
     """Keeps what is given; a new address is asked first for what the site can do there."""
     wanted = body.model_dump(exclude_none=True)
+    if "client" in wanted:
+        wanted["client"] = wanted["client"].strip() or None
     links = wanted.pop("outside_links", None)
     kept = {name: wanted.pop(given) or None for given, name in _PAGES.items() if given in wanted}
     policy = {name: wanted.pop(name) or _NONE.get(name) for name in _POLICY if name in wanted}
@@ -125,6 +130,7 @@ def _out(found: Settings) -> SettingsOut:
         name=facts.name,
         base=facts.base,
         zone=facts.zone,
+        client=facts.client,
         languages=list(facts.languages),
         hosts=[OtherHostBody(host=one.host, kind=one.kind) for one in facts.hosts],
         outside_links=facts.policy.outside_links,

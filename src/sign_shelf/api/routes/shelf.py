@@ -1,15 +1,17 @@
 """The shelf in two steps: a line for every site, then the signs of those in sight."""
 
 import asyncio
-from typing import Annotated
+from typing import Annotated, Literal
 from uuid import UUID
 
 from fastapi import APIRouter, Query
+from pydantic import BaseModel, ConfigDict, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import Answer, ShelfLine, SiteSigns
+from sign_shelf.desk import shelf_views
 from sign_shelf.desk.permission import may
 from sign_shelf.desk.portfolio import boards, unknown_change, visible_sites
 from sign_shelf.desk.ready import ready, ready_for_signs
@@ -36,6 +38,42 @@ async def shelf(
     return [
         views.shelf_line(one) for one in found if may(person, "look", one.key) and (one.archived_at is not None) == away
     ]
+
+
+class ShelfAt(BaseModel):
+    """What the shelf's address says: which sites, in what order, how closely, named how."""
+
+    model_config = ConfigDict(extra="forbid")
+    show: Literal["wants me", "broken", "drifted", "this week", "mine"] | None = None
+    order: Literal["by name", "by trouble", "by template", "by client", "by team"] | None = None
+    dense: bool | None = None
+    find: str | None = Field(default=None, max_length=200)
+
+
+class ShelfViewOut(Answer):
+    name: str
+    at: ShelfAt
+
+
+@router.get("/views")
+async def views_kept(database: Db, person: Someone) -> list[ShelfViewOut]:
+    """One's own, by name."""
+    return [
+        ShelfViewOut(name=row.name, at=ShelfAt.model_validate(row.at))
+        for row in await shelf_views.kept(database, person)
+    ]
+
+
+@router.put("/views/{name}", status_code=204)
+async def keep_view(name: str, body: ShelfAt, database: Db, person: Someone, now: Now) -> None:
+    """Keeps a way of looking at the shelf under a name, in place of what had that name."""
+    await shelf_views.keep(database, person, name, body.model_dump(exclude_none=True), now)
+
+
+@router.delete("/views/{name}", status_code=204)
+async def forget_view(name: str, database: Db, person: Someone) -> None:
+    """It is kept no more."""
+    await shelf_views.forget(database, person, name)
 
 
 class SiteName(Answer):

@@ -92,6 +92,8 @@ class Particulars(Model):
     name: Words
     base: Address
     zone: Zone = "UTC"
+    client: Words | None = None
+    """Whose site it is, where an agency has several of one client's."""
     hosts: tuple[OtherHost, ...] = ()
     languages: tuple[Language, ...] = Field(default=("en",), min_length=1)
     policy: Policy = Policy()
