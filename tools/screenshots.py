@@ -59,7 +59,7 @@ def _visitors(page: Page) -> None:
 
 
 def _before_it_goes(page: Page) -> None:
-    """A change before it goes live, and the bench in a small window."""
+    """A change before it goes live."""
     page.goto("/sites/kestrel/menus/footer")
     page.get_by_role("row").first.locator("[role=gridcell]").first.click()
     page.keyboard.press("Alt+ArrowDown")
@@ -70,11 +70,6 @@ def _before_it_goes(page: Page) -> None:
     page.get_by_role("button", name="Ask for a review").click()
     expect(page.get_by_role("region", name="In review")).to_be_visible()
     picture(page, "changes")
-    page.set_viewport_size({"width": 390, "height": 800})
-    page.goto("/sites/brackwater/menus/header")
-    _drawn(page, "What a desktop shows", "Timetables")
-    picture(page, "bench-narrow")
-    page.set_viewport_size({"width": 1280, "height": 800})
 
 
 def _in_sync(page: Page, base: str) -> None:
@@ -99,6 +94,25 @@ def _in_sync(page: Page, base: str) -> None:
     page.goto("/compare?sites=brackwater,vesper,kestrel&location=footer")
     expect(page.get_by_role("columnheader")).to_have_count(3)
     picture(page, "compare")
+
+
+def _connection(page: Page) -> None:
+    """Another way for a site to get its menus, tried out before it is used."""
+    page.goto("/sites/brackwater/connection")
+    page.get_by_role("button", name=re.compile("^It asks us")).click()
+    page.get_by_role("button", name="Try it out").click()
+    expect(page.get_by_role("heading", name=re.compile("things are wrong"))).to_be_visible(timeout=30_000)
+    picture(page, "connection")
+
+
+def _close(page: Page) -> None:
+    page.goto("/shelf?order=by+client&dense=true")
+    expect(page.get_by_role("heading", name="Cinderfield Repair Cafés")).to_be_visible()
+    page.get_by_role("button", name="keep this view").click()
+    page.get_by_label("What this view is called").fill("Clients")
+    page.get_by_role("button", name="Keep it").click()
+    expect(page.get_by_role("button", name="Clients", pressed=True)).to_be_visible()
+    picture(page, "shelf-close")
 
 
 def _shared(page: Page) -> None:
@@ -136,7 +150,9 @@ def main() -> None:
         page.keyboard.press("Escape")
         _before_it_goes(page)
         _in_sync(page, sites["Brackwater Ferries"])
+        _connection(page)
         _shared(page)
+        _close(page)
         _calendar(page)
         page.goto("/take-in")
         page.get_by_label("Address of its home page").fill(sites["Hollin Moor Observatory"])
@@ -148,9 +164,6 @@ def main() -> None:
         page.get_by_role("button", name="Make a token").click()
         page.get_by_label("The secret, to be copied").wait_for()
         picture(page, "you")
-        page.get_by_role("button", name="Sign out").click()
-        page.get_by_role("button", name="Sign in").wait_for()
-        picture(page, "sign-in")
 
 
 main()

@@ -275,7 +275,7 @@ def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_pa
         assert f"http://127.0.0.1:{port}/" in told
         assert "ines@quillfen.example" in told
         sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
-        assert len(sites) == 18
+        assert len(sites) == 19
         whole = psutil.Process(demo.pid)
         family = whole.children(recursive=True)
         running = psutil.process_iter(["cmdline"])

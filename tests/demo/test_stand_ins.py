@@ -1,7 +1,10 @@
 """The stand-in sites: whole, without dead ends, and as they should be on each device."""
 
 import asyncio
+import json
+import os
 import re
+import subprocess
 from collections.abc import Iterator
 from datetime import UTC, datetime
 from pathlib import Path
@@ -9,20 +12,25 @@ from urllib.parse import urljoin, urlsplit
 
 import httpx
 import pytest
+from pydantic import SecretStr
 from selectolax.lexbor import LexborHTMLParser
 
+from sign_shelf.core.errors import SiteRefused
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import Link, PageTarget, walk
 from sign_shelf.core.model.tree import depth_of
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo import cluster
-from sign_shelf.demo.stand_ins.content import Content, all_contents, cafe_contents
+from sign_shelf.demo.stand_ins.building import Building
+from sign_shelf.demo.stand_ins.content import Content, whole_demo
 from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
-from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
-from tests.conftest import serving
+from sign_shelf.demo.stand_ins.server import CLOCK, StandIn, make_stand_ins, stand_in_app
+from sign_shelf.outside.endpoint import write_slot
+from sign_shelf.outside.fetch import Fetcher
+from tests.conftest import LOOPBACK, serving
 
-CONTENTS = {content.key: content for content in (*all_contents(), *cafe_contents()[:1])}
+CONTENTS = {content.key: content for content in whole_demo()[:8]}
 
 
 def html(content: Content, path: str, *, language: str | None = None, at: datetime | None = None) -> LexborHTMLParser:
@@ -155,3 +163,49 @@ def test_the_cluster_goes_where_its_user_can_enter(tmp_path: Path, monkeypatch: 
     monkeypatch.setattr(Path, "glob", lambda self, pattern: iter(()))
     with pytest.raises(cluster.ClusterFailed, match="make setup"):
         cluster._binaries()
+
+
+async def test_a_site_lives_at_the_moment_that_it_is_told_for_signatures(tmp_path: Path) -> None:
+    """So that a demo has a past: what was signed then is not old, what is signed now is."""
+    (site,) = make_stand_ins(tmp_path, iter(lambda: cluster.free_port(), None), [CONTENTS["brackwater"]])
+    then = datetime(2026, 2, 1, 9, tzinfo=UTC)
+    placed = placed_menu("legal", "desktop", parse_outline("Privacy -> /privacy"), ())
+    with serving(stand_in_app(site), site.port):
+        async with Fetcher(LOOPBACK) as fetcher, httpx.AsyncClient(base_url=site.base, trust_env=False) as client:
+
+            async def write(at: datetime, key: str) -> None:
+                await write_slot(
+                    fetcher, f"{site.base}sign-shelf/menus", placed, secrets=[SecretStr(site.places.secret)],
+                    etag=site.places.get("legal", "desktop").etag, idempotency_key=key, at=at,
+                )  # fmt: skip
+
+            with pytest.raises(SiteRefused, match="401"):
+                await write(then, "old")
+            assert (await client.put(CLOCK, json={"at": then.isoformat()})).status_code == 204
+            await write(then, "then")
+            with pytest.raises(SiteRefused, match="401"):
+                await write(datetime.now(UTC), "ahead")
+            assert (await client.put(CLOCK, json={"at": None})).status_code == 204
+            await write(datetime.now(UTC), "now")
+
+
+def test_a_site_is_built_from_what_is_pushed_to_its_repository(tmp_path: Path) -> None:
+    building = Building(tmp_path, "kiln")
+    assert building.placed() == {}
+    placed = placed_menu("legal", "desktop", parse_outline("Privacy -> /privacy"), ())
+    clone = tmp_path / "clone"
+    quiet = os.environ | {"GIT_CONFIG_NOSYSTEM": "1", "GIT_CONFIG_GLOBAL": os.devnull}
+
+    def git(*words: str) -> None:
+        line = ["git", "-c", "user.name=x", "-c", "user.email=x@x.example", *words]
+        subprocess.run(line, cwd=clone, check=True, env=quiet, capture_output=True)
+
+    clone.mkdir()
+    git("init", "--quiet", "--initial-branch=main", ".")
+    (clone / "menus").mkdir()
+    for text, found in ((json.dumps(placed.to_json()), {("legal", "desktop"): placed}), ("no menu", {})):
+        (clone / "menus" / "legal.desktop.json").write_text(text)
+        git("add", ".")
+        git("commit", "--quiet", "-m", "Menus")
+        git("push", "--quiet", str(building.repository), "HEAD:main")
+        assert building.placed() == found, "built by the hook, whatever was pushed"

@@ -36,7 +36,7 @@ async def share_legal(database: Database, person: Person) -> None:
         for site, details in cafes.items():
             set_out = await site_settings.settings(database, person, site)
             await site_settings.keep(
-                database, fetcher, person, site, expected=set_out.hash, wanted={"details": details}, policy={}, pages={}, now=now
+                database, fetcher, person, site, expected=set_out.hash, wanted={"details": details, "client": "Cinderfield Repair Cafés"}, policy={}, pages={}, now=now
             )  # fmt: skip
     key = await sharing.begin(
         database, person, sharing.written("Legal", FIRST, "en"), language="en", request_key="demo-legal", now=now

@@ -19,6 +19,7 @@ import psycopg
 from pydantic import SecretStr
 
 from sign_shelf.demo import cluster, seed
+from sign_shelf.demo.garden import GARDEN
 from sign_shelf.demo.stand_ins.building import REPOSITORIES
 from sign_shelf.demo.stand_ins.content import all_contents, cafe_details, whole_demo
 from sign_shelf.demo.stand_ins.elsewhere import elsewhere_of
@@ -156,7 +157,7 @@ def _welcome(port: int, sites: list[StandIn]) -> None:
     for site in sites:
         note = (
             ""
-            if site.content.key in seed.ON_SHELF or site.content.key in small
+            if site.content.key in {*seed.ON_SHELF, GARDEN, *small}
             else f"  not on the shelf yet; its signing key is at {site.base}back-office"
         )
         _say(f"  {site.base:26} {site.content.name}{note}")

@@ -15,6 +15,7 @@ from sign_shelf.core.model.tree import insert, move
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.demo.cafes import share_legal
 from sign_shelf.demo.garden import GARDEN, gardener_begins, spring_opening
+from sign_shelf.demo.past import BEGINS, year_that_was
 from sign_shelf.demo.planned import plan_a_year
 from sign_shelf.demo.stand_ins.asking import Source, tell_source
 from sign_shelf.demo.stand_ins.building import BRANCH, MENUS
@@ -67,20 +68,22 @@ async def _seed(address: str, seals: Seals, stand_ins: list[StandIn], shelf: str
     async with database.transaction() as session:
         begun = bool(await site_records.all_sites(session))
     if not begun:
+        whole = any(site.content.key in cafe_details() for site in stand_ins)
+        first = datetime.now(UTC) - (BEGINS if whole else timedelta())
         people = [
-            await add_person(database, email=email, name=name, password=PASSWORD, role=role, now=datetime.now(UTC))
+            await add_person(database, email=email, name=name, password=PASSWORD, role=role, now=first)
             for email, name, role in ACCOUNTS
         ]
         for site in stand_ins:
             if site.content.key in {*ON_SHELF, *cafe_details(), GARDEN}:
-                await take_in_stand_in(database, site, people[1])
+                await take_in_stand_in(database, site, people[1], first)
             if site.places.building is not None:
                 await _by_commits(database, site, people[1])
         async with database.transaction() as session:
             for site in stand_ins:
                 await site_records.keep_template(session, site.content.template)
-        whole = any(site.content.key in cafe_details() for site in stand_ins)
         if whole:
+            await year_that_was(database, people[2], people[1], stand_ins)
             await plan_a_year(database, people[2], people[1], datetime.now(UTC))
         await _work_under_way(database, people[2], beside=people[1])
         if whole:
@@ -130,7 +133,8 @@ async def _some_time_after(address: str, seals: Seals, stand_ins: list[StandIn])
     await database.close()
 
 
-async def take_in_stand_in(database: Database, site: StandIn, person: Person) -> None:
+async def take_in_stand_in(database: Database, site: StandIn, person: Person, at: datetime | None = None) -> None:
+    """`at`: when that was; now if None."""
     async with Fetcher(frozenset({"127.0.0.1"})) as fetcher:
         found = await read_site(fetcher, site.base)
     content = site.content
@@ -138,7 +142,7 @@ async def take_in_stand_in(database: Database, site: StandIn, person: Person) ->
         key=content.key, zone=content.zone, secret=None if content.silent else SecretStr(site.places.secret),
         facts=content.facts, policy=content.policy,
     )  # fmt: skip
-    now = datetime.now(UTC)
+    now = at or datetime.now(UTC)
     async with database.transaction() as session:
         await take_in.keep_site(session, database.seals, found, settled, person.id, now)
     for kind in MADE if content.asks else ():

@@ -160,8 +160,12 @@ async def list_to_do(database: Database, person: Person, release_id: UUID) -> tu
 def how_it_went(steps: Sequence[ReleaseStepRow]) -> str:
     by_word = [step for step in steps if step.says == BY_WORD]
     who = ", ".join(dict.fromkeys(str(one["by"]) for step in by_word for one in step.done))
-    word = f", in {_count(len(by_word), 'place')} in part by the word of {who}" if who else ""
-    return f"{_count(len(steps), 'place')} carried out by hand, read back on the page{word}"
+    word = f", in {places(by_word)} in part by the word of {who}" if who else ""
+    return f"{places(steps)} carried out by hand, read back on the page{word}"
+
+
+def places(steps: Sequence[ReleaseStepRow]) -> str:
+    return _count(len(steps), "place")
 
 
 def _count(number: int, what: str) -> str:

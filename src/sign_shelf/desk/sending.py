@@ -338,11 +338,11 @@ def _how_it_went(site: SiteRow, steps: Sequence[ReleaseStepRow]) -> str:
         case "fetch":
             return "the site asked and shows it"
         case "repository":
-            return f"{len(steps)} places committed and read back"
+            return f"{by_hand.places(steps)} committed and read back"
         case "observe":
             return by_hand.how_it_went(steps)
         case _:
-            return f"{len(steps)} places sent and read back"
+            return f"{by_hand.places(steps)} sent and read back"
 
 
 async def _move_on(session: Session, site: SiteRow, now: datetime) -> None:

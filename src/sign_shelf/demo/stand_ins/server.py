@@ -39,6 +39,8 @@ from sign_shelf.outside.endpoint import PLACED_TYPE, WELL_KNOWN
 
 MENUS = "/sign-shelf/menus"
 PING = "/sign-shelf/ping"
+CLOCK = "/__clock"
+"""`PUT` with `{"at": …}` has the site live at that moment, so that what is signed then is not old; null: now."""
 FIRST_PORT = 8411
 
 
@@ -140,6 +142,11 @@ def stand_in_app(site: StandIn) -> Starlette:
             }
         )
 
+    async def clock(request: Request) -> Response:
+        at = (await request.json()).get("at")
+        places.lives_at = datetime.fromisoformat(at) if at else None
+        return Response(status_code=204)
+
     async def ping(request: Request) -> Response:
         if refusal := places.unsigned(dict(request.headers), await request.body()):
             return respond(refusal)
@@ -224,6 +231,7 @@ def stand_in_app(site: StandIn) -> Starlette:
         routes=[
             Route(MORE_PAGES, site.more_pages.administer, methods=["GET", "PUT"]),
             Route(AT, site.faults.administer, methods=["GET", "PUT"]),
+            Route(CLOCK, clock, methods=["PUT"]),
             *(
                 []
                 if content.silent
