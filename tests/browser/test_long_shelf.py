@@ -85,3 +85,26 @@ def test_the_shelf_tells_what_it_knows_before_the_signs_are_there(long_shelf: Pa
     page.unroute("**/api/shelf/signs*")
     page.reload()
     expect(page.locator("[data-sign]").first).to_be_visible()
+
+
+def test_a_view_of_the_shelf_is_kept_under_a_name_and_let_go_of(long_shelf: Page) -> None:
+    page = long_shelf
+    expect(page.get_by_text(f"{SITES} sites")).to_be_visible()
+    page.get_by_label("Their order").select_option("by client")
+    page.get_by_label("close together").check()
+    page.get_by_label("Find a site").fill("1")
+    expect(page.get_by_role("heading", name="the others")).to_be_visible()
+    page.get_by_role("button", name="keep this view …").click()
+    page.get_by_label("What this view is called").fill("With a one")
+    page.get_by_role("button", name="Keep it").click()
+    kept = page.get_by_role("button", name="With a one", exact=True)
+    expect(kept).to_have_attribute("aria-pressed", "true")
+    shown = page.get_by_role("region").count()
+    page.goto(page.url.partition("/shelf")[0] + "/shelf")
+    expect(page.get_by_text(f"{SITES} sites")).to_be_visible()
+    kept.click()
+    expect(page.get_by_label("Find a site")).to_have_value("1")
+    expect(page.get_by_label("close together")).to_be_checked()
+    expect(page.get_by_role("region")).to_have_count(shown)
+    page.get_by_role("button", name="let go of With a one").click()
+    expect(kept).to_have_count(0)

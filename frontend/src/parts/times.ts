@@ -8,10 +8,17 @@ const DAY_AND_CLOCK = new Intl.DateTimeFormat('en-GB', {
   minute: '2-digit',
 })
 
+/** Days of other years name theirs. */
+const DAY_OF_YEAR = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+
+const day = (moment: Date, now: Date): string =>
+  (moment.getFullYear() === now.getFullYear() ? DAY : DAY_OF_YEAR).format(moment)
+
 export const clock = (iso: string): string => CLOCK.format(new Date(iso))
 
 export function when(iso: string, now: Date = new Date()): string {
   const moment = new Date(iso)
+  if (moment.getFullYear() !== now.getFullYear()) return DAY_OF_YEAR.format(moment)
   return DAY.format(moment) === DAY.format(now)
     ? CLOCK.format(moment).slice(0, 5)
     : DAY_AND_CLOCK.format(moment)
@@ -21,7 +28,7 @@ export function ago(iso: string, now: Date = new Date()): string {
   const minutes = Math.round((now.getTime() - new Date(iso).getTime()) / 60_000)
   if (minutes < 1) return 'just now'
   if (minutes < 60) return `${minutes} min ago`
-  return minutes < 60 * 24 ? `${Math.round(minutes / 60)} h ago` : DAY.format(new Date(iso))
+  return minutes < 60 * 24 ? `${Math.round(minutes / 60)} h ago` : day(new Date(iso), now)
 }
 
 const CLOCKS = new Map<string, Intl.DateTimeFormat>()
