@@ -15,7 +15,8 @@ from sign_shelf.core.errors import Refusal
 
 TOKEN = "SIGN_SHELF_TOKEN"
 LOOKS_EVERY_S = 1.0
-_OVER = {"live", "failed"}
+_OVER = {"live", "failed", "by hand"}
+"""What is to be done by hand takes a person's time."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,5 @@
-"""The year that was, in the demo: what went live at four sites and why, one release that failed, one change that was undone, one that was missed.
+"""The year that was, in the demo: what went live at four sites and why, one that came back at its end, a
+release that failed, a change that was undone, and one that was missed.
 
 Each was carried out at its own moment by the shelf's clock and the sites'; at the end every menu is as it was at first.
 """
@@ -19,7 +20,9 @@ from sign_shelf.desk import changes, drift, give_back, put_live, sending
 from sign_shelf.desk.permission import Person
 from sign_shelf.jobs import releasing
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import releases
 from sign_shelf.store.database import Database
+from sign_shelf.store.sites import site_by_key
 
 BEGINS = timedelta(days=372)
 # Days ago, site, title, why, what entries are called from then on.
@@ -28,7 +31,7 @@ WENT_LIVE: tuple[tuple[int, str, str, str, dict[str, str]], ...] = (
     (318, "thornby", "Steam first", "Most come for the engines.", {"ride-with-us": "Ride behind steam"}),
     (290, "kestrel", "Plain words", "Readers asked what was on today.", {"what-s-on": "Today and soon"}),
     (251, "vesper", "Festival words", "The press writes of the festival's news.", {"nieuws": "Festival news"}),
-    (214, "brackwater", "Summer words", "The summer timetable is out.", {"timetables": "Summer sailings"}),
+    (224, "brackwater", "Summer words", "The summer timetable is out.", {"timetables": "Summer sailings"}),
     (180, "thornby", "Collection open", "The shed is open again.", {"collection": "The collection is open"}),
     (133, "kestrel", "Term begins", "The council's own word for it.", {"learn": "Learn with us"}),
     (96, "vesper", "After the festival", "Nothing is new until spring.", {"nieuws": "News"}),
@@ -51,6 +54,8 @@ async def year_that_was(database: Database, author: Person, beside: Person, stan
             await year.live(at, site, title, why, called)
             if title == "Term begins":
                 await year.failed(at + timedelta(days=9))
+            if title == "Summer words":
+                await year.ended(at + timedelta(days=40))
         await year.missed(today - timedelta(days=16))
         for one in sites.values():
             await year.clock(one, None)
@@ -89,13 +94,30 @@ class _Year:
         ):  # fmt: skip
             await self._carried_out("vesper", release, back)
 
+    async def ended(self, at: datetime) -> None:
+        """Went live by itself, and came back ten days later."""
+        work = AtWork(self.database, self.author, self.beside, lambda: at)
+        change = await work.calls("brackwater", "Regatta sailings", "Extra boats.", {"timetables": "Regatta sailings"})
+        moments = [at + timedelta(days=days) for days in (2, 12)]
+        goes, ends = (one.astimezone(ZoneInfo("Europe/London")).strftime("%Y-%m-%dT%H:%M") for one in moments)
+        await work.at(change, goes, ends)
+        await work.approved(change)
+        for moment in moments:
+            due = moment + timedelta(minutes=1)
+            await releasing.begin_due(self.database, lambda due=due: due)  # type: ignore[misc]
+            async with self.database.transaction() as session:
+                site = await site_by_key(session, "brackwater")
+                assert site is not None
+                begun = (await releases.newest(session, [site.id]))[site.id]
+            await self._carried_out("brackwater", begun.id, due)
+
     async def failed(self, at: datetime) -> None:
         """Somebody at the libraries edits the menu themselves; what was approved is put back the next day."""
         site = self.sites["kestrel"]
         there = await self.client.get(f"{site.base}{MENUS[1:]}/header/desktop")
         outline = format_outline(read(PlacedMenu, there.json()).menu)
         await self._by_hand(site, f"{outline}Bookmobile -> /events\n")
-        change = await self.live(at, "kestrel", "Van days", "The van has new days.", {"the-van": "The van's days"})
+        await self.live(at, "kestrel", "Van days", "The van has new days.", {"the-van": "The van's days"})
         day = at + timedelta(days=1)
         back = await drift.read_again(
             self.database, self.fetcher, self.beside, "kestrel", location="header", device="desktop", then="put back",
@@ -103,7 +125,6 @@ class _Year:
         )  # fmt: skip
         assert back is not None
         await self._carried_out("kestrel", back, day)
-        await changes.withdraw(self.database, self.author, change, at + timedelta(days=1))
 
     async def missed(self, at: datetime) -> None:
         """Nobody agreed in time."""

@@ -3,6 +3,7 @@
 import asyncio
 import json
 from datetime import datetime
+from urllib.parse import urljoin
 
 from sign_shelf.core.errors import SiteRefused
 from sign_shelf.core.model.site import SiteDocument
@@ -42,7 +43,8 @@ async def ping(database: Database, fetcher: Fetcher, site: SiteRow, name: str, n
     """Tells a site that wants to know that something else is to be had; the same `name`, the same message. Why it was not taken; None
     where it was, and where the site wants none."""
     address = facts_of(site).can.ping
-    if address is None:
+    # A document that was brought in may name any host: the site's own alone is told.
+    if address is None or urljoin(address, "/") != urljoin(site.base, "/"):
         return None
     async with database.transaction() as session:
         signing = await keys.keys_of(session, database.seals, site.id, ["signing"], now)

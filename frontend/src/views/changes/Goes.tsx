@@ -1,7 +1,10 @@
-import { useMutation } from '@tanstack/react-query'
+import { useMutation, useQuery } from '@tanstack/react-query'
+import { Link } from '@tanstack/react-router'
 import { useState } from 'react'
 import { answered, client, Refused, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
+import { syncQuery } from '../../api/queries'
+import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
 import { MomentField } from '../../parts/DayField'
@@ -27,6 +30,11 @@ export function Goes({ told }: { told: Change }) {
   const anew = useAnew()
   const [setting, setSetting] = useState(false)
   const [meets, setMeets] = useState<Schemas['UndoMeetsOut'][]>([])
+  const lens = useLens()
+  const synced = useQuery({ ...syncQuery, enabled: told.on_its_way })
+  const byHand = (synced.data ?? []).filter(
+    (one) => one.release_state === 'by hand' && change.sites.some((site) => site.key === one.site),
+  )
   const params = { path: { change: change.id } }
   const act = useMutation({
     mutationFn: (deed: 'take off' | 'hold' | 'let go' | 'undo') => {
@@ -90,7 +98,17 @@ export function Goes({ told }: { told: Change }) {
           )}
           {told.on_its_way && (
             <span role="status" className="text-small text-ink-2">
-              On its way just now.
+              On its way just now.{' '}
+              {byHand.map((one) => (
+                <Link
+                  key={one.site}
+                  to="/sync"
+                  search={{ ...lens, site: one.site } as never}
+                  className="underline"
+                >
+                  To be done by hand at {one.name}
+                </Link>
+              ))}
             </span>
           )}
         </div>

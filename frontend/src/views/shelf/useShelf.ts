@@ -32,9 +32,10 @@ export function useShelf(lines: readonly Line[], show: Show | undefined, order: 
     const soon = new Set(
       (ahead ?? []).filter((one) => Date.parse(one.at) - Date.now() < WEEK_MS).map((one) => one.site),
     )
+    const mayEdit = (line: Line) => person?.may_edit_at[line.key] ?? person?.may_edit ?? false
     const stopped = (line: Line) => stops?.[line.key]?.stop ?? 0
     const holds: Record<Show, (line: Line) => boolean> = {
-      'wants me': (line) => waits.has(line.key),
+      'wants me': (line) => waits.has(line.key) || (line.release_state === 'by hand' && mayEdit(line)),
       broken: (line) => stopped(line) > 0 || line.release_state === 'failed',
       drifted: (line) => line.drifted > 0,
       'this week': (line) => soon.has(line.key),

@@ -3,6 +3,7 @@ import { useState } from 'react'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { settingsQuery } from '../../api/queries'
+import { type Kind, says } from '../../app/ways'
 import { languageName } from '../../lens/lens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
@@ -23,13 +24,6 @@ type Wanted = Schemas['SettingsBody']
 type Settled = Schemas['SettingsOut']
 
 const ZONES = Intl.supportedValuesOf('timeZone')
-const CONNECTIONS: Record<string, string> = {
-  endpoint: 'the shelf writes to it',
-  fetch: 'it asks the shelf',
-  repository: 'a repository is written to',
-  observe: 'it is only looked at',
-}
-
 interface Props {
   site: Schemas['SitePage']
   editable: boolean
@@ -116,7 +110,7 @@ export function Settings({ site, editable, onClose }: Props) {
           <>
             <h3 className="font-bold">How it is reached</h3>
             <p className="mb-3 text-ink-2">
-              {CONNECTIONS[settled.connection] ?? settled.connection}
+              {says(settled.connection as Kind)}
               {settled.endpoint && (
                 <>
                   {' at '}

@@ -3,6 +3,7 @@ import { Link } from '@tanstack/react-router'
 import { answered, client } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { sessionQuery } from '../../api/queries'
+import { says } from '../../app/ways'
 import { useLens } from '../../lens/useLens'
 import { Button } from '../../parts/Button'
 import { Choice } from '../../parts/Choice'
@@ -10,7 +11,7 @@ import { Told } from '../../parts/Told'
 import { when } from '../../parts/times'
 import { ByHand } from './ByHand'
 import { Drifted } from './Drifted'
-import { GETS, type Site, State } from './Sync'
+import { type Site, State } from './Sync'
 
 const RHYTHMS: readonly (readonly [string, string])[] = [
   ['5', 'every 5 minutes'],
@@ -73,7 +74,7 @@ export function OneSite({ site }: { site: Site }) {
       <dl className="mt-2 grid grid-cols-[150px_minmax(0,1fr)] gap-x-3 gap-y-0.5 text-small">
         <dt className="text-ink-2">Gets its menus</dt>
         <dd>
-          {GETS[site.connection]}{' '}
+          {says(site.connection)}{' '}
           {mayEdit && (
             <Link
               to="/sites/$site/connection"

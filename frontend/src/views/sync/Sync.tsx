@@ -3,6 +3,7 @@ import { Link, useNavigate, useSearch } from '@tanstack/react-router'
 import type { Schemas } from '../../api/client'
 import { syncQuery } from '../../api/queries'
 import { readFindings } from '../../app/findings'
+import { says } from '../../app/ways'
 import { readLens } from '../../lens/lens'
 import { Empty } from '../../parts/Empty'
 import { Mark } from '../../parts/Mark'
@@ -13,13 +14,6 @@ import { Waiting } from '../../parts/Waiting'
 import { OneSite } from './OneSite'
 
 export type Site = Schemas['SyncOut']
-
-export const GETS: Record<Site['connection'], string> = {
-  endpoint: 'we send',
-  repository: 'we commit',
-  fetch: 'it asks us',
-  observe: 'we only look',
-}
 
 /** Whether each site shows what was verified there; where it does not, what somebody did there, to take over or put back. */
 export function Sync() {
@@ -65,7 +59,7 @@ export function Sync() {
             >
               <b className="truncate">{one.name}</b>
               <State site={one} />
-              <span className="text-small text-ink-2">{GETS[one.connection]}</span>
+              <span className="text-small text-ink-2">{says(one.connection)}</span>
               <span className="text-small text-ink-2">
                 {one.read_at ? `read ${when(one.read_at)}` : 'to be read'}
               </span>

@@ -2,13 +2,13 @@ import { useQuery } from '@tanstack/react-query'
 import { Link, useParams } from '@tanstack/react-router'
 import { useState } from 'react'
 import { connectionQuery, sessionQuery, siteQuery } from '../../../api/queries'
+import { type Kind, WAYS } from '../../../app/ways'
 import { useLens } from '../../../lens/useLens'
 import { Mark } from '../../../parts/Mark'
 import { PageHead } from '../../../parts/PageHead'
 import { Trouble } from '../../../parts/Trouble'
 import { Waiting } from '../../../parts/Waiting'
 import { SetUp } from './SetUp'
-import { type Kind, WAYS } from './ways'
 
 /** How a site gets its menus: the four ways, and each set up by trying it out first. */
 export function Connection() {

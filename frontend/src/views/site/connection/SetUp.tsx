@@ -2,12 +2,12 @@ import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
 import { answered, client, type Schemas } from '../../../api/client'
 import { useAnew } from '../../../api/keys'
+import { type Kind, type Wanted, wayOf } from '../../../app/ways'
 import { Button } from '../../../parts/Button'
 import { Input } from '../../../parts/Input'
 import { Told } from '../../../parts/Told'
 import { SiteKeys } from '../SiteKeys'
 import { Tries } from './Tries'
-import { type Kind, type Wanted, wayOf } from './ways'
 
 interface Props {
   site: Schemas['SitePage']

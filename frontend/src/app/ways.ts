@@ -1,4 +1,4 @@
-import type { Schemas } from '../../../api/client'
+import type { Schemas } from '../api/client'
 
 export type Kind = Schemas['ConnectionOut']['kind']
 export type Wanted =
@@ -45,3 +45,6 @@ export const WAYS: readonly Way[] = [
 ]
 
 export const wayOf = (kind: Kind): Way => WAYS.find((one) => one.kind === kind) as Way
+
+/** Within a sentence. */
+export const says = (kind: Kind): string => wayOf(kind).name.replace(/^./, (first) => first.toLowerCase())
