@@ -740,7 +740,7 @@ ELSEWHERE = {
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
     ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
     ("get", "/api/there/{change}"), ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
-    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("put", "/api/sites/{site}/connection"),
+    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("get", "/api/shelf/report"), ("put", "/api/sites/{site}/connection"),
     ("put", "/api/releases/{release}/by-hand"), ("post", "/api/releases/{release}/by-hand/look"), ("post", "/api/releases/{release}/by-hand/give-up"),
     ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),
@@ -749,7 +749,7 @@ ELSEWHERE = {
 """What is tested in tests/api/test_session.py and test_places.py: it needs or ends what all others stand on; what is one's
 own, whoever one is, in tests/desk/test_notices.py; what only somebody else's change is for, in test_review.py; what needs no sign-in but an address, in test_feeds.py; ways in, in
 test_ways_in.py; what never ends, in test_there.py; and what takes several sites,
-in test_compare.py and test_shared_menus.py, or a repository, in tests/desk/test_repository.py; another connection, in test_connections.py, and what is done by hand, in test_by_hand.py."""
+in test_compare.py, test_shared_menus.py and tests/desk/test_report.py, or a repository, in tests/desk/test_repository.py; another connection, in test_connections.py, and what is done by hand, in test_by_hand.py."""
 NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device": "desktop"}
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 

@@ -1805,6 +1805,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/shelf/report": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Report Of Client
+         * @description The month of all the sites of a client, as one page for printing.
+         */
+        get: operations["report_of_client_api_shelf_report_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/shelf/signs": {
         parameters: {
             query?: never;
@@ -12347,6 +12367,30 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["ShelfLine"][];
                 };
+            };
+            503: components["responses"]["NotNow"];
+            "4XX": components["responses"]["Refused"];
+        };
+    };
+    report_of_client_api_shelf_report_get: {
+        parameters: {
+            query: {
+                client: string;
+                /** @description Such as 2026-11. */
+                month: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Successful Response */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

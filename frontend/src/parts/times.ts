@@ -45,3 +45,12 @@ function clockOf(zone: string): Intl.DateTimeFormat {
 export function siteClock(zone: string, now: Date = new Date()): string {
   return `${clockOf(zone).format(now)} ${zone.split('/').at(-1)?.replaceAll('_', ' ')}`
 }
+
+/** A month so many before this one: as reports are asked for, and as people call it. */
+export function monthOf(back: number, now: Date = new Date()): { month: string; named: string } {
+  const middle = new Date(now.getFullYear(), now.getMonth() - back, 15)
+  return {
+    month: `${middle.getFullYear()}-${String(middle.getMonth() + 1).padStart(2, '0')}`,
+    named: middle.toLocaleString('en', { month: 'long', year: 'numeric' }),
+  }
+}

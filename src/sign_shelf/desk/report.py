@@ -2,20 +2,20 @@
 
 import asyncio
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo
 
 from sign_shelf.core.basics.clock import clock_of, said_day, said_moment
 from sign_shelf.core.changes.foretold import brought
 from sign_shelf.core.changes.state import Contents
-from sign_shelf.core.drawing.report import Changed, Comes, Found, Month, month_report
-from sign_shelf.core.errors import Refusal
+from sign_shelf.core.drawing.report import Changed, Comes, Found, Month, client_report, month_report
+from sign_shelf.core.errors import NotFound, Refusal
 from sign_shelf.core.model.menu import Link, MenuDocument, PendingTarget, walk
 from sign_shelf.core.outline.called import title
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import board, facts_of
-from sign_shelf.desk.schedule import all_ahead
+from sign_shelf.desk.portfolio import board, facts_of, visible_sites
+from sign_shelf.desk.schedule import Ahead, all_ahead
 from sign_shelf.store import changes, findings, people, releases, reviews, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ReleaseRow, SiteRow
@@ -25,6 +25,27 @@ _MONTH = re.compile(r"(\d{4})-(0[1-9]|1[0-2])")
 
 async def report(database: Database, person: Person, site_key: str, month: str, now: datetime) -> str:
     """The HTML of it. Raises Refusal for a month that is none, or is not begun yet."""
+    told = await _month(database, person, site_key, month, await all_ahead(database, person), now)
+    return await asyncio.to_thread(month_report, told)
+
+
+async def report_of_client(database: Database, person: Person, client: str, month: str, now: datetime) -> str:
+    """The same of all sites of a client at which the person may look. Raises NotFound where there is none."""
+    async with database.transaction() as session:
+        sites = [row for row in await visible_sites(session, person) if facts_of(row).client == client]
+    if not sites:
+        raise NotFound(
+            f'No site is one of "{client}".', where="client", remedy="Say in the settings of its sites whose they are."
+        )
+    ahead = await all_ahead(database, person)
+    by_name = sorted(sites, key=lambda row: row.name.casefold())
+    months = [await _month(database, person, row.key, month, ahead, now) for row in by_name]
+    return await asyncio.to_thread(client_report, client, months)
+
+
+async def _month(
+    database: Database, person: Person, site_key: str, month: str, ahead: Sequence[Ahead], now: datetime
+) -> Month:
     found = _MONTH.fullmatch(month)
     async with database.transaction() as session:
         live = await board(session, person, site_key, "live")
@@ -48,9 +69,9 @@ async def report(database: Database, person: Person, site_key: str, month: str, 
     comes = [
         Comes(said_moment(one.reading), f"{one.title}: {_OUTCOME.get(one.event.comes, '')}{f'; {one.says}' if one.says else ''}",
               tuple(one.does[:20]))
-        for one in await all_ahead(database, person) if one.site.id == site.id
+        for one in ahead if one.site.id == site.id
     ]  # fmt: skip
-    whole = Month(
+    return Month(
         site=site.name, base=site.base, language=language, called=f"{begins:%B %Y}", written=said(now),
         changed=changed,
         mended=[
@@ -61,7 +82,6 @@ async def report(database: Database, person: Person, site_key: str, month: str, 
         waiting=[one for menu in live.menus.values() for one in _waiting(menu.document, language)],
         comes=comes,
     )  # fmt: skip
-    return await asyncio.to_thread(month_report, whole)
 
 
 _OUTCOME = {"goes": "goes live", "ends": "comes back"}

@@ -1,6 +1,7 @@
 import { defaultRangeExtractor, type Range, useVirtualizer } from '@tanstack/react-virtual'
 import { useCallback, useLayoutEffect, useRef, useState } from 'react'
 import type { Schemas } from '../../api/client'
+import { monthOf } from '../../parts/times'
 import { usePrinting } from '../../parts/usePrinting'
 import { Board } from './Board'
 import { DenseBoard } from './DenseBoard'
@@ -19,10 +20,12 @@ interface Props {
   dense: boolean
   /** Those of one group stand together, under its name. */
   under: Under | undefined
+  /** Whether the groups are clients, whose months can be had. */
+  reports: boolean
 }
 
 /** The boards one below the other; only those in sight, and a few beyond, are there. */
-export function Boards({ lines, dense, under }: Props) {
+export function Boards({ lines, dense, under, reports }: Props) {
   const boards = useRef<HTMLDivElement>(null)
   const printing = usePrinting()
   const [above, setAbove] = useState(0)
@@ -89,7 +92,10 @@ export function Boards({ lines, dense, under }: Props) {
               style={{ transform: `translateY(${one.start - above}px)` }}
             >
               {under && (one.index === 0 || under(line) !== under(lines[one.index - 1] ?? line)) && (
-                <h2 className="pt-3 text-small font-bold text-ink-2">{under(line) || 'the others'}</h2>
+                <h2 className="flex items-baseline gap-x-3 pt-3 text-small font-bold text-ink-2">
+                  {under(line) || 'the others'}
+                  {reports && line.client && <Reports client={line.client} />}
+                </h2>
               )}
               {dense ? <DenseBoard line={line} /> : <Board line={line} still={!shown.isScrolling} />}
             </div>
@@ -98,4 +104,22 @@ export function Boards({ lines, dense, under }: Props) {
       })}
     </div>
   )
+}
+
+/** This month and the one that is over, to print or to send. */
+function Reports({ client }: { client: string }) {
+  return [0, 1].map((back) => {
+    const { month, named } = monthOf(back)
+    return (
+      <a
+        key={back}
+        href={`/api/shelf/report?client=${encodeURIComponent(client)}&month=${month}`}
+        target="_blank"
+        rel="noopener"
+        className="font-normal underline"
+      >
+        report of {named}
+      </a>
+    )
+  })
 }

@@ -89,7 +89,13 @@ export function Shelf() {
       {at.show && !sought && shelf.data && lines.length === 0 && (
         <p className="mt-16 text-center text-head text-ink-2">No site answers to this any more.</p>
       )}
-      <Boards key={at.dense ? 'dense' : 'boards'} lines={lines} dense={at.dense ?? false} under={under} />
+      <Boards
+        key={at.dense ? 'dense' : 'boards'}
+        lines={lines}
+        dense={at.dense ?? false}
+        under={under}
+        reports={at.order === 'by client'}
+      />
       <PutAway />
     </div>
   )

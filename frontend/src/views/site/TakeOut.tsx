@@ -1,6 +1,7 @@
 import { within } from '../../api/inside'
 import { Button } from '../../parts/Button'
 import { Menu, MenuAct } from '../../parts/Menu'
+import { monthOf } from '../../parts/times'
 
 const FORMS = [
   ['csv', 'A table of all menus (CSV), with whole addresses'],
@@ -21,12 +22,11 @@ export function TakeOut({ site }: { site: string }) {
         </a>
       </MenuAct>
       {MONTHS.map((back) => {
-        const month = new Date(new Date().getFullYear(), new Date().getMonth() - back, 15)
-        const named = `${month.getFullYear()}-${String(month.getMonth() + 1).padStart(2, '0')}`
+        const { month, named } = monthOf(back)
         return (
           <MenuAct key={back} asChild>
-            <a href={`/api/sites/${site}/report?month=${named}`} target="_blank" rel="noopener">
-              The client’s {month.toLocaleString('en', { month: 'long', year: 'numeric' })}, to print or send
+            <a href={`/api/sites/${site}/report?month=${month}`} target="_blank" rel="noopener">
+              The client’s {named}, to print or send
             </a>
           </MenuAct>
         )

@@ -4,14 +4,15 @@ import asyncio
 from typing import Annotated, Literal
 from uuid import UUID
 
-from fastapi import APIRouter, Query
+from fastapi import APIRouter, Query, Response
 from pydantic import BaseModel, ConfigDict, Field
 
 from sign_shelf.api import views
 from sign_shelf.api.guards import Db, In, Now, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import Answer, ShelfLine, SiteSigns
-from sign_shelf.desk import shelf_views
+from sign_shelf.api.routes.sites import PRINTED
+from sign_shelf.desk import report, shelf_views
 from sign_shelf.desk.permission import may
 from sign_shelf.desk.portfolio import boards, unknown_change, visible_sites
 from sign_shelf.desk.ready import ready, ready_for_signs
@@ -74,6 +75,17 @@ async def keep_view(name: str, body: ShelfAt, database: Db, person: Someone, now
 async def forget_view(name: str, database: Db, person: Someone) -> None:
     """It is kept no more."""
     await shelf_views.forget(database, person, name)
+
+
+@router.get("/report", response_class=Response)
+async def report_of_client(
+    database: Db, person: Someone, now: Now,
+    client: Annotated[str, Query(min_length=1, max_length=500)],
+    month: Annotated[str, Query(max_length=10, description="Such as 2026-11.")],
+) -> Response:  # fmt: skip
+    """The month of all the sites of a client, as one page for printing."""
+    page = await report.report_of_client(database, person, client, month, now)
+    return Response(page, media_type="text/html", headers={"content-security-policy": PRINTED})
 
 
 class SiteName(Answer):

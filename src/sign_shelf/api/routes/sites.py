@@ -75,7 +75,7 @@ async def hanging_then(site: str, database: Db, person: Someone, view: In, now: 
     return ThenOut(says=coming[-1].says if coming else None, cells=views.cells(found), names=names)
 
 
-_PRINTED = "sandbox allow-modals; default-src 'none'; style-src 'unsafe-inline'"
+PRINTED = "sandbox allow-modals; default-src 'none'; style-src 'unsafe-inline'"
 
 
 @router.get("/export/{form}", response_class=Response)
@@ -88,7 +88,7 @@ async def export(
     if form == "print":
         local = now.astimezone(ZoneInfo(whole.site.zone))
         page = await asyncio.to_thread(site_to_print, whole, day=f"{local.day} {local:%B %Y}")
-        return Response(page, media_type="text/html", headers={"content-security-policy": _PRINTED})
+        return Response(page, media_type="text/html", headers={"content-security-policy": PRINTED})
 
     def text() -> str:
         if form == "csv":
@@ -107,7 +107,7 @@ async def report(
 ) -> Response:  # fmt: skip
     """The client's month as a page for printing: what changed and why, what was found and mended, what is to come."""
     page = await written_report(database, person, site, month, now)
-    return Response(page, media_type="text/html", headers={"content-security-policy": _PRINTED})
+    return Response(page, media_type="text/html", headers={"content-security-policy": PRINTED})
 
 
 @router.get("/pages")

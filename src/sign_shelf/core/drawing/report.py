@@ -58,11 +58,33 @@ class Month:
 
 
 def month_report(month: Month) -> str:
-    name = escape(month.site)
+    return _page(f"{month.site}: {month.called}", _site(month))
+
+
+def client_report(client: str, months: Sequence[Month]) -> str:
+    """Of all the sites of a client, one after the other, with what it comes to in all on top. There is one at least."""
+    told = [sum(counts) for counts in zip(*map(_counts, months), strict=True)]
+    sites = "1 site" if len(months) == 1 else f"{len(months)} sites"
+    head = (
+        f"<h1>{escape(client)}</h1>\n<p>The menus of {sites} in {escape(months[0].called)}.</p>\n{_numbers(told)}\n<ul>"
+        + "".join(f'<li><a href="#site-{at}">{escape(one.site)}</a></li>' for at, one in enumerate(months))
+        + "</ul>"
+    )
+    bodies = (f'<article id="site-{at}">\n{_site(one)}\n</article>' for at, one in enumerate(months))
+    return _page(f"{client}: {months[0].called}", "\n".join([head, *bodies]))
+
+
+def _page(title: str, body: str) -> str:
+    return (
+        f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
+        f"<style>{_STYLE}</style></head>\n<body>{body}\n</body></html>\n"
+    )
+
+
+def _site(month: Month) -> str:
     parts = [
-        f'<!doctype html>\n<html lang="en"><head><meta charset="utf-8"><title>{name}: {escape(month.called)}</title>'
-        f"<style>{_STYLE}</style></head>\n<body><h1>{name}</h1>\n<p>The menus of {escape(month.base)} in {escape(month.called)}. "
-        f"Written {escape(month.written)}.</p>\n{_numbers(month)}",
+        f"<h1>{escape(month.site)}</h1>\n<p>The menus of {escape(month.base)} in {escape(month.called)}. "
+        f"Written {escape(month.written)}.</p>\n{_numbers(_counts(month))}",
         "<h2>What changed</h2>",
         *(
             map(_changed, month.changed, [month.language] * len(month.changed))
@@ -75,14 +97,15 @@ def month_report(month: Month) -> str:
         "<h2>What is to come</h2>",
         *(map(_comes, month.comes) if month.comes else ["<p>Nothing is scheduled.</p>"]),
     ]
-    return "\n".join(parts) + "\n</body></html>\n"
+    return "\n".join(parts)
 
 
-def _numbers(month: Month) -> str:
-    told = [
-        (len(month.changed), "went live"), (len(month.mended), "mended"), (len(month.there), "still found"),
-        (len(month.comes), "to come"),
-    ]  # fmt: skip
+def _counts(month: Month) -> tuple[int, ...]:
+    return len(month.changed), len(month.mended), len(month.there), len(month.comes)
+
+
+def _numbers(counts: Sequence[int]) -> str:
+    told = zip(counts, ("went live", "mended", "still found", "to come"), strict=True)
     return '<ul class="n">' + "".join(f"<li><b>{many}</b> {says}</li>" for many, says in told) + "</ul>"
 
 
@@ -147,5 +170,6 @@ _STYLE = (
     "span{color:#5b666b;font-size:.85em}ul.n{list-style:none;padding:0;display:flex;gap:2em}ul.n b{font-size:1.6em}"
     "section{break-inside:avoid}figure{display:inline-block;vertical-align:top;margin:.6em 2em .4em 0}"
     "figcaption{color:#5b666b;font-size:.8em}rect{fill:#1d2a2f}rect.below{fill:#b58c55}rect.pending{fill:none;stroke:#8a9296}"
-    "@media print{body{margin:0;max-width:none}}"
+    "article{border-top:6px solid #b58c55;margin-top:2.5em}"
+    "@media print{body{margin:0;max-width:none}article{break-before:page;border:0;margin:0}}"
 )
