@@ -310,6 +310,9 @@ async def test_each_site_of_a_change_has_its_own_clock_and_goes_or_stays_by_itse
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, database: Database, brackwater: StandIn, run_jobs: Jobs
 ) -> None:
     await on_shelf(database, "tokio", {"top": ["https://x.example/"]}, zone="Asia/Tokyo")
+    async with database.transaction() as session:
+        connection = await session.connection()
+        await connection.exec_driver_sql("UPDATE site SET connection = 'endpoint' WHERE key = 'tokio'")
     change = await with_entry(as_tom, "Everywhere")
     bench = (await as_tom.get(f"/api/sites/tokio/menus/top?in={change}")).json()
     more = bench["document"] | {"name": "Top of it"}
@@ -323,7 +326,7 @@ async def test_each_site_of_a_change_has_its_own_clock_and_goes_or_stays_by_itse
     tokio = datetime.fromisoformat(lines["tokio"]["goes_at"])
     await when(database, run_jobs, tokio)
     lines = {one["key"]: one for one in (await look(as_tom, change))["change"]["sites"]}
-    assert "does not speak the site protocol" in lines["tokio"]["says"], "that site can only be looked at"
+    assert "Where this site takes its menus is not known" in lines["tokio"]["says"]
     assert (await state(as_tom, change))[0] == "scheduled", "the other one is still to come"
     await when(database, run_jobs, at(2))
     lines = {one["key"]: one for one in (await look(as_tom, change))["change"]["sites"]}
