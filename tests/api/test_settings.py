@@ -73,7 +73,9 @@ async def test_the_policy_says_what_is_found_and_what_stops_a_release(
         "warn",
     ]
     (missing,) = await found("required-missing")
-    assert re.fullmatch(r"Top strip must lead to Fares and passes, and does not on a (tablet|desktop), and 1 more", missing)
+    assert re.fullmatch(
+        r"Top strip must lead to Fares and passes, and does not on a (tablet|desktop), and 1 more", missing
+    )
     assert await found("page-far")
     assert any("the site's policy takes 6" in says for says in await found("label-long"))
     bench = (await as_ines.get(f"{SITE}/menus/footer")).json()
