@@ -265,7 +265,14 @@ async def _left(database: Database, step: ReleaseStepRow, says: str) -> str:
 
 async def _by_hand(database: Database, fetcher: Fetcher, work: _Work, clock: Clock) -> None:
     """For a site that we can only look at: live once it shows everything; until then a person carries it out."""
-    left = await by_hand.verify(database, fetcher, work.site, work.release, work.steps, clock())
+    try:
+        left = await by_hand.verify(database, fetcher, work.site, work.release, work.steps, clock())
+    except DatabaseAway:
+        raise
+    except Exception as exc:
+        # It waits for its person all the same, and is not begun again and again.
+        left = f"Something went wrong here when it was looked at: {type(exc).__name__}."
+        log.error("not_looked_at", release=str(work.release.id), says=ascii(exc), where=_where(exc))
     if left is None:
         await _went_live(database, work.release.id, clock())
     else:
