@@ -17,7 +17,7 @@ from sign_shelf.core.compare.edits import Edit
 from sign_shelf.core.compare.sentences import as_task
 from sign_shelf.core.errors import Clash, NotFound, Refusal
 from sign_shelf.core.model.documents import read
-from sign_shelf.core.model.menu import Device, MenuDocument
+from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.protocol.placed import PlacedMenu
 from sign_shelf.core.protocol.shown import missing, navigations
@@ -37,12 +37,10 @@ BY_WORD = "by the word of a person"
 
 @dataclass(frozen=True)
 class ToDo:
-    """A place with what is to be done there: `edits` lead from what hung there (`before`) to what is to hang."""
+    """A place with what is to be done there: `edits` lead from what hung there to what is to hang."""
 
     step: ReleaseStepRow
     title: str
-    before: MenuDocument | None
-    after: MenuDocument
     edits: tuple[Edit, ...]
 
     def task(self, edit: Edit) -> str:
@@ -63,7 +61,7 @@ def to_do(step: ReleaseStepRow, title: str, language: str) -> ToDo:
     edits = [
         one for one in diff(before.items if before is not None else (), after.items, language=language) if _seen(one)
     ]
-    return ToDo(step, title, before, after, tuple(edits))
+    return ToDo(step, title, tuple(edits))
 
 
 def _seen(edit: Edit) -> bool:
