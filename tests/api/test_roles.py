@@ -740,7 +740,7 @@ ELSEWHERE = {
     ("get", "/api/fonts/own/{name}/{version}"), ("get", "/api/health"), ("get", "/api/health/ready"),
     ("get", "/api/session/elsewhere"), ("get", "/api/invitations/{token}"), ("post", "/api/invitations/{token}"),
     ("get", "/api/there/{change}"), ("post", "/api/session/second-factor"), ("put", "/api/session/second-factor"), ("delete", "/api/session/second-factor"),
-    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("put", "/api/sites/{site}/repository"), ("get", "/api/shelf/report"), ("put", "/api/sites/{site}/connection"),
+    ("delete", "/api/shared-menus/{shared}/followers/{site}"), ("post", "/api/shared-menus/{shared}/forward"), ("get", "/api/compare"), ("post", "/api/compare/bring"), ("get", "/api/shelf/report"), ("put", "/api/sites/{site}/connection"),
     ("put", "/api/releases/{release}/by-hand"), ("post", "/api/releases/{release}/by-hand/look"), ("post", "/api/releases/{release}/by-hand/give-up"),
     ("get", "/api/feeds/{token}/ahead.ics"), ("get", "/api/feeds/{token}/live.atom"),
     ("post", "/api/changes/{change}/approve"), ("get", "/api/notices/kept-mail"), ("put", "/api/notices/channels/{channel_id}"), ("delete", "/api/notices/channels/{channel_id}"),

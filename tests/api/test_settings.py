@@ -101,6 +101,8 @@ async def test_what_cannot_be_is_refused_with_what_would_work(as_ines: httpx.Asy
         ({"zone": "Europe/Atlantis"}, "is no IANA time zone"),
         ({"base": "ftp://x"}, "expected http"),
         ({"languages": ["EN-"]}, "languages"),
+        ({"seen_at": {"header": "nav["}}, "is no CSS selector; write one such as"),
+        ({"seen_at": {"heder": "#main-menu"}}, "it has drawer, footer, header, legal, strip"),
         ({"base": "http://127.0.0.1:9/"}, "answers in the site protocol"),
     ]:
         answer = await keep(as_ines, mark, **changes)

@@ -11,7 +11,8 @@ from sign_shelf.core.model.menu import walk
 from sign_shelf.core.model.tree import Tree
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.protocol.delivery import menu_html
-from sign_shelf.core.protocol.drift import Drifted, page_drift, page_menus, place_drift, taken_over
+from sign_shelf.core.protocol.drift import Drifted, page_drift, place_drift, taken_over
+from sign_shelf.core.protocol.on_the_page import on_the_page
 from sign_shelf.core.resolve import Lens, Prepared
 from tests.core.test_checks import view
 from tests.core.test_merge import edited, headings, relabel, tree
@@ -69,14 +70,18 @@ Contact -> mailto:quay@b.example
 """
 
 
-def read(page: str, items: Tree | None = None) -> Drifted | None:
+def read(page: str, items: Tree | None = None, seen_at: str | None = None) -> Drifted | None:
     site = view(OUTLINE).site
     if items is not None:
         site = site.model_copy(update={"menus": {"m": site.menus["m"].with_items(items)}})
     prepared = Prepared(site)
     given_ = prepared.resolve("legal", Lens(device="desktop", language="en", at="2027-02-12T09:00"))
-    menus = page_menus(page.encode(), prepared.site.pages, language="en", base=BASE)
-    return page_drift(given_, menus, prepared.site.pages, language="en", base=BASE)
+    there = on_the_page(
+        page.encode(), prepared.site.pages, language="en", base=BASE, seen_at={"legal": seen_at} if seen_at else {}
+    )
+    return page_drift(
+        given_, there.of("legal"), prepared.site.pages, language="en", base=BASE, surely="legal" in there.at
+    )
 
 
 def page(change: Callable[[str], str] = str) -> str:
@@ -123,6 +128,25 @@ def test_a_page_without_the_navigation_has_lost_all_of_it_and_that_is_not_sure()
     assert drifted is not None
     assert drifted.sure == 0
     assert len(drifted.edits) >= 3
+
+
+def test_where_a_place_is_known_to_stand_nothing_that_is_like_it_is_taken_for_it() -> None:
+    whole = page()
+    assert read(whole, seen_at="footer nav") is None
+    # As it was given it stands above as well: by likeness alone the place itself might be anything.
+    twice = page(lambda html: html.replace("Routes", "Our routes")).replace("<main>", f"<main>{page()}")
+    assert read(twice) is None
+    known = read(twice, seen_at="body > footer nav")
+    assert known is not None
+    assert [edit.says for edit in known.edits] == ["Relabelled Routes to Our routes"]
+    other = read(whole, seen_at="header nav")
+    assert other is not None
+    assert other.sure > 0
+    emptied = read(whole.replace("<main>", "<main><ul id=gone></ul>"), seen_at="#gone")
+    assert emptied is not None
+    assert (emptied.there, emptied.sure) == ((), 1.0)
+    # Where nothing stands, likeness counts.
+    assert read(whole, seen_at="#renamed") is None
 
 
 def ids(items: Tree) -> list[str]:

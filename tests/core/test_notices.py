@@ -114,7 +114,7 @@ WHOLE = Daily(
     given=(Given(**BACK.model_dump(), due="2026-11-20", late=True),),
     owed=(Owed(site="Alder", site_key="alder", menu="Main", number="2.1", label="Winter fares", note="text from the office",
                due="2026-12-01", fits="/winter-fares"),),
-    waiting=(Waiting(site="Brant", site_key="brant", pages=3), Waiting(site="Crake", site_key="crake", doubt="40 of 50 pages are gone")),
+    waiting=(Waiting(site="Brant", site_key="brant", pages=3, by_hand="Spring opening"), Waiting(site="Crake", site_key="crake", doubt="40 of 50 pages are gone")),
     to_review=(ToReview(change="c1", title="Summer timetable", sites=("Alder", "Brant")),),
 )  # fmt: skip
 
@@ -133,6 +133,7 @@ def test_a_letter_says_what_is_where_and_leads_there() -> None:
         "Given to you:", "was due 20 Nov 2026", "Winter fares: text from the office\n  Alder, Main, 2.1\n  is due 1 Dec 2026",
         "/winter-fares seems to fit", "2 placeholders of others are late", "New findings:", "1 is found no more.",
         "Brant: 3 new pages to be placed\n  https://shelf.example/sites/brant/pages", "Crake: 40 of 50 pages are gone", "came back",
+        "Brant: Spring opening waits for somebody who carries it out there\n  https://shelf.example/sync?site=brant",
     ):  # fmt: skip
         assert words in whole
     late = text(MISSED, to="Ines", shelf=SHELF)

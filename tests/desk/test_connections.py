@@ -74,10 +74,22 @@ async def test_each_kind_is_tried_and_what_is_wrong_is_told(
     assert wrong(asking) == ["have a key to ask with", "say of itself that it asks"]
     looking = await tried(as_ines, kind="observe")
     assert wrong(looking) == []
-    assert looking["show Header bar on the desktop"] == ("ok", "As verified.")
+    assert looking["show Header bar on the desktop"] == ("ok", "Found by its likeness; as verified.")
+    mark = (await as_ines.get(f"{SITE}/settings")).json()["hash"]
+    seen_at = {"header": '.top nav[aria-label="Header bar"]', "legal": "#nowhere"}
+    kept = await as_ines.put(f"{SITE}/settings", json={"seen_at": seen_at}, headers={"if-match": f'"{mark}"'})
+    assert kept.json()["seen_at"] == seen_at
+    at = await tried(as_ines, kind="observe")
+    assert at["show Header bar on the desktop"] == ("ok", f"Found at {seen_at['header']}; as verified.")
+    assert at["show Legal line on the desktop"][1].startswith("Found by its likeness, as nothing stands at #nowhere")
+    gone = await as_ines.put(f"{SITE}/settings", json={"seen_at": {}}, headers={"if-match": f'"{kept.json()["hash"]}"'})
+    assert gone.json()["hash"] == mark
     await by_hand(brackwater, "Timetables", "Sailing times")
     edited = await tried(as_ines, kind="observe")
-    assert edited["show Header bar on the desktop"] == ("ok", "Found; it differs in 1 edit, which Sync will tell.")
+    assert edited["show Header bar on the desktop"] == (
+        "ok",
+        "Found by its likeness; it differs in 1 edit, which Sync will tell.",
+    )
 
 
 async def test_a_site_is_moved_from_one_kind_to_another_and_what_it_shows_otherwise_is_drift(

@@ -189,13 +189,13 @@ async def test_a_site_is_set_up_released_to_and_told_where_somebody_edited_its_r
     database: Database,
     fetcher: Fetcher,
 ) -> None:
-    assert (await as_tom.put(f"{SITE}/repository", json={"remote": str(remote)})).status_code == 403, "no lead"
-    refused = await as_ines.put(f"{SITE}/repository", json={"remote": str(remote.parent / "none.git")})
-    assert refused.status_code == 422
+    wanted = {"kind": "repository", "remote": str(remote), "folder": "data/menus"}
+    assert (await as_tom.put(f"{SITE}/connection", json=wanted)).status_code == 403, "no lead"
+    refused = await as_ines.put(f"{SITE}/connection", json=wanted | {"remote": str(remote.parent / "none.git")})
+    assert refused.status_code == 409
     assert "no repository there" in refused.json()["detail"]
-    answer = await as_ines.put(f"{SITE}/repository", json={"remote": str(remote), "folder": "data/menus"})
-    assert answer.status_code == 200, answer.text
-    assert "0 of 2 places" in answer.json()["says"]
+    answer = await as_ines.put(f"{SITE}/connection", json=wanted)
+    assert answer.status_code == 204, answer.text
     await saved(as_ines, "Ahead")
     release = await released(as_ines, run_jobs, "one")
     assert release["state"] == "live", release["says"]

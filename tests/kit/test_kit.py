@@ -1,6 +1,7 @@
 """The site builder's kit, for real: each reference implementation is run, sent a menu as the shelf sends it, and tried; what is wrong with a
 site is told."""
 
+import asyncio
 import json
 import os
 import socket
@@ -8,8 +9,8 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
-from datetime import UTC, datetime
+from contextlib import ExitStack, contextmanager
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import httpx
@@ -19,11 +20,15 @@ from pydantic import SecretStr
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.protocol.placed import placed_menu
+from sign_shelf.core.protocol.signed_facts import signed
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn, new_secret
+from sign_shelf.outside import webhooks
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
+from tests.api.test_changes import begin, relabelled
 from tests.conftest import LOOPBACK
+from tests.desk.test_put_live import ask
 from tests.running import running
 
 KIT = Path(__file__).parents[2] / "kit"
@@ -32,6 +37,11 @@ IN = {
     "node": ["node", str(KIT / "site.mjs")],
     "php": ["php", "-S", "127.0.0.1:{port}", str(KIT / "site.php")],
 }
+ASKS = {
+    "python": [sys.executable, str(KIT / "asks.py")],
+    "node": ["node", str(KIT / "asks.mjs")],
+    "php": ["php", "-S", "127.0.0.1:{port}", str(KIT / "asks.php")],
+}
 OUTLINE = (
     '{menu "Header"}\nFares -> @fares\n  Passes -> https://b.example/passes?a=1&b=2\nCrew -> /crew {when signed_in}'
 )
@@ -39,10 +49,10 @@ PAGES = (Page(ref="fares", path="/fares", title={"en": "Fares"}),)
 
 
 @contextmanager
-def site(words: list[str], folder: Path, secret: str) -> Iterator[str]:
+def site(words: list[str], folder: Path, secret: str, **more: str) -> Iterator[str]:
     port = free_port()
     line = [one.format(port=port) for one in words] + ([] if "-S" in words else [str(port)])
-    given = os.environ | {"SIGN_SHELF_SECRET": secret, "MENUS": str(folder / "menus.json")}
+    given = os.environ | {"SIGN_SHELF_SECRET": secret, "MENUS": str(folder / "menus.json")} | more
     process = subprocess.Popen(line, env=given, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
         ends = time.monotonic() + 20
@@ -122,6 +132,67 @@ def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: P
         "answer the same request again as the first time (Idempotency-Key)", "refuse a key that comes again with another body (422)",
     }  # fmt: skip
     assert "anybody could hang menus there" in told["refuse what is not signed (401)"][1]
+
+
+async def test_each_reference_implementation_that_asks_keeps_what_it_was_given_until_it_is_told(
+    address: str, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
+) -> None:
+    key = (await as_ines.post("/api/sites/brackwater/keys/delivery", json={"old_counts_hours": 0})).json()["key"]
+    facts = SecretStr((await as_ines.post("/api/sites/brackwater/keys/facts", json={})).json()["key"])
+    secret, now = new_secret(), datetime.now(UTC)
+    crew = {
+        "sign-shelf-facts": signed(
+            {"signed_in": True, "roles": ["crew"], "visitor.id": "c-77"}, facts, until=now + timedelta(minutes=2)
+        )
+    }
+    with ExitStack() as running_:
+        with running(address, PROCESSES="1") as shelf:
+            given = {"SIGN_SHELF": f"{shelf.base}/live/brackwater", "SIGN_SHELF_KEY": key}
+            sites = {}
+            for language, words in ASKS.items():
+                (folder := tmp_path / language).mkdir()
+                sites[language] = running_.enter_context(
+                    site(words, folder, secret, **given, MENUS=str(folder / "kept"))
+                )
+            async with httpx.AsyncClient(trust_env=False) as visitor, Fetcher(LOOPBACK) as fetcher:
+
+                async def page(url: str, **headers: str) -> str:
+                    answer = await visitor.get(url, headers=headers)
+                    assert answer.status_code == 200, answer.text
+                    return answer.text
+
+                for language, url in sites.items():
+                    code, told = tried(url, "--secret", secret)
+                    assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {}), language
+                    assert "take a signed ping (200 to 204)" in told
+                    assert ">Timetables<" in await page(url)
+                    assert "Crew" not in await page(url), "nobody gets what a rule guards"
+                    assert "Crew" in await page(url, **crew), "facts are handed on"
+                    assert "Crew" not in await page(url), "and what holds for one visitor is not kept for others"
+                    assert ">Timetables<" in await page(url, **{"sec-ch-ua-mobile": "?1"})
+                await relabelled(as_ines, await begin(as_ines, "Times"), "Sailing times")
+                release = (await ask(as_ines))["id"]
+                # The shelf's own worker carries it out.
+                async with asyncio.timeout(60):
+                    while (await as_ines.get(f"/api/releases/{release}")).json()["state"] != "live":  # noqa: ASYNC110
+                        await asyncio.sleep(0.1)
+                for url in sites.values():
+                    assert ">Timetables<" in await page(url), "it was given that for a while"
+                    body = b'{"type": "menus.changed"}'
+                    answer = await webhooks.send(
+                        fetcher,
+                        f"{url}menus/changed",
+                        [SecretStr(new_secret()), SecretStr(secret)],
+                        id="msg_1",
+                        body=body,
+                        at=datetime.now(UTC),
+                    )
+                    assert answer.kind == "taken", answer.says
+                    assert ">Sailing times<" in await page(url)
+        # The shelf is gone by now.
+        async with httpx.AsyncClient(trust_env=False) as visitor:
+            for url in sites.values():
+                assert ">Sailing times<" in (await visitor.get(url)).text
 
 
 def placed_text() -> str:

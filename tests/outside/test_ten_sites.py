@@ -12,7 +12,8 @@ from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.menu import Link, MenuDocument, PageTarget, PendingTarget, walk
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.outline.writing import target_text
-from sign_shelf.core.protocol.drift import page_drift, page_menus
+from sign_shelf.core.protocol.drift import page_drift
+from sign_shelf.core.protocol.on_the_page import on_the_page
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
@@ -90,13 +91,14 @@ async def test_main_navigations_are_found_and_every_link_of_them_is_read(fetcher
         },
     )  # fmt: skip
     prepared, language = Prepared(site), found.languages[0]
-    shows = page_menus(home.body, site.pages, language=language, base=home.url)
+    shows = on_the_page(home.body, site.pages, language=language, base=home.url, seen_at=found.seen_at)
+    assert shows.at.keys() == found.seen_at.keys(), "where they were found they are found again"
     at = Lens(device="desktop", language=language, at="2027-01-01T12:00")
     for location in site.template.locations:
         if "desktop" in location.devices and location.shape != "section":
             hung = next(one.menu for one in site.placements if one.location == location.key and one.menu)
             drifted = page_drift(
-                prepared.resolve(location.key, at), shows, site.pages, language=language, base=home.url,
-                menu=site.menus[hung].items,
+                prepared.resolve(location.key, at), shows.of(location.key), site.pages, language=language, base=home.url,
+                menu=site.menus[hung].items, surely=location.key in shows.at,
             )  # fmt: skip
             assert drifted is None, (location.key, [edit.says for edit in drifted.edits][:5])

@@ -31,7 +31,7 @@ from sign_shelf.desk.portfolio import board
 from sign_shelf.desk.workplace import to_edit
 from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites, states
 from sign_shelf.store.database import Database, Session, driver_address
-from sign_shelf.store.migrate import alembic_config, migrate, older_with_data
+from sign_shelf.store.migrate import ahead, alembic_config, migrate
 from sign_shelf.store.recent import Recent
 from sign_shelf.store.seals import Seals, new_seal_key
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
@@ -150,9 +150,9 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
         given = names | {name: json.dumps(one) for name, one in told.items()}
         for statement in OLD_SITE.split(";\n"):
             connection.execute(text(statement), {key: one for key, one in given.items() if f":{key}" in statement})
-    assert await asyncio.to_thread(older_with_data, address) == "0004"
+    assert (await asyncio.to_thread(ahead, address)).now == "0004"
     await asyncio.to_thread(migrate, address, SEALS)
-    assert await asyncio.to_thread(older_with_data, address) is None
+    assert not (await asyncio.to_thread(ahead, address)).steps
     with engine.begin() as connection:
         keys = {
             kind: SEALS.open(sealed).get_secret_value()

@@ -8067,6 +8067,10 @@ export interface components {
             roles?: {
                 [key: string]: string;
             } | null;
+            /** Seen At */
+            seen_at?: {
+                [key: string]: string;
+            } | null;
             /** Steps */
             steps?: number | null;
             /** Stops */
@@ -8130,6 +8134,10 @@ export interface components {
             review_first: boolean;
             /** Roles */
             roles: {
+                [key: string]: string;
+            };
+            /** Seen At */
+            seen_at: {
                 [key: string]: string;
             };
             /** Steps */

@@ -4,6 +4,7 @@ Told to whoever shows the token of the settings, and to nobody where there is no
 """
 
 import secrets
+from random import getrandbits
 from time import perf_counter
 
 import structlog
@@ -38,6 +39,22 @@ class Metrics:
             for name in Gauges._fields
         }  # fmt: skip
 
+        self._counted: dict[tuple[str, int], Counter] = {}
+        self._timed: dict[tuple[str, str], Histogram] = {}
+
+    def note(self, noun: str, method: str, status: int, seconds: float) -> None:
+        """Of every answer, delivery's as well: what stands for these labels is looked up once."""
+        counted = self._counted.get((noun, status))
+        if counted is None:
+            counted = self._counted[noun, status] = self.answered.labels(noun, f"{status // 100}xx")
+        counted.inc()
+        # What is streamed lasts as long as somebody listens.
+        if noun != "there":
+            timed = self._timed.get((noun, method))
+            if timed is None:
+                timed = self._timed[noun, method] = self.took.labels(noun, method)
+            timed.observe(seconds)
+
     def keep(self, found: Gauges, held_ms: float) -> None:
         self.held.set(held_ms / 1_000)
         for name, value in found._asdict().items():
@@ -62,10 +79,11 @@ class Measured:
             return
         began = perf_counter()
         status = 500
-        others = [(name, value) for name, value in scope["headers"] if name != _ID]
-        given = next((value for name, value in scope["headers"] if name == _ID), b"")
-        name = secrets.token_hex(8).encode() if self._gives or not given else given
+        others = [header for header in scope["headers"] if header[0] != _ID]
+        given = b"" if self._gives or len(others) == len(scope["headers"]) else dict(scope["headers"])[_ID]
+        name = given or b"%016x" % getrandbits(64)
         scope["headers"] = [*others, (_ID, name)]
+        # Each request is a task with a context of its own, which ends with it.
         structlog.contextvars.bind_contextvars(request=name.decode("ascii", "replace"))
 
         async def noted(message: Message) -> None:
@@ -80,13 +98,8 @@ class Measured:
         try:
             await self.app(scope, receive, noted)
         finally:
-            structlog.contextvars.unbind_contextvars("request")
-            self.metrics.answered.labels(noun, f"{status // 100}xx").inc()
-            # What is streamed lasts as long as somebody listens.
-            if noun != "there":
-                self.metrics.took.labels(noun, scope["method"] if scope["method"] in _METHODS else "other").observe(
-                    perf_counter() - began
-                )
+            method = scope["method"] if scope["method"] in _METHODS else "other"
+            self.metrics.note(noun, method, status, perf_counter() - began)
 
 
 _METHODS = {"GET", "HEAD", "POST", "PUT", "DELETE"}

@@ -117,21 +117,35 @@ def migrate_(
     backed_up: Annotated[
         bool, typer.Option("--backed-up", help="There is a back-up: a filled database is changed.")
     ] = False,
+    look: Annotated[bool, typer.Option("--look", help="Tells what would be done; nothing is.")] = False,
 ) -> None:
-    """Brings the database to the newest schema. One that holds data is changed only where it is said that it was backed up:
-    an older schema is come back to in no other way."""
+    """Brings the database to the newest schema, and tells which migrations servers and workers that run may go on beside; others are not
+    made while any is connected. A database that holds data is changed only where it is said that it was backed up: an older schema is
+    come back to in no other way."""
     from sign_shelf.core.errors import Refusal
     from sign_shelf.settings import configured
-    from sign_shelf.store.migrate import migrate, older_with_data
+    from sign_shelf.store.migrate import ahead, migrate
     from sign_shelf.store.seals import Seals
 
     settings = configured()
     address = settings.database.get_secret_value()
-    older = older_with_data(address)
-    if older is not None and not backed_up:
+    found = ahead(address)
+    for step in found.steps if found.filled or look else ():
+        print(
+            f"{step.revision}  {step.says}  {'beside what runs' if step.beside else 'with servers and workers stopped'}"
+        )
+    if look:
+        print(f"{len(found.steps)} to be made; {found.running} connections of servers and workers")
+        return
+    if found.steps and found.filled and not backed_up:
         raise Refusal(
-            f"The database holds data in schema {older}, and what is older is come back to through a back-up alone.",
-            remedy="Make one (pg_dump --format=custom), then run: sign-shelf migrate --backed-up",
+            f"The database holds data in schema {found.now}, and what is older is come back to through a back-up alone.",
+            remedy="Make one (sign-shelf backup FILE), then run: sign-shelf migrate --backed-up",
+        )
+    if found.in_the_way:
+        raise Refusal(
+            f"{found.running} connections of servers and workers are there, which would not go on with {found.in_the_way[0].revision}.",
+            remedy="Stop them, migrate, and start the new ones: docs/running.md tells the order.",
         )
     migrate(address, Seals(settings.key))
 

@@ -16,6 +16,7 @@ from sign_shelf.core.errors import SiteAway, SiteRefused
 from sign_shelf.core.model.facts import FactValue
 from sign_shelf.core.model.menu import Device
 from sign_shelf.core.model.site import SiteDocument
+from sign_shelf.core.protocol.on_the_page import OnThePage
 from sign_shelf.core.protocol.signed_facts import signed
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.resolve.resolved import ResolvedMenu
@@ -82,7 +83,8 @@ async def our_word(database: Database, site: SiteRow, document: SiteDocument, no
 
 @dataclass(frozen=True, kw_only=True)
 class Shown:
-    """A place as one visitor is to get it, with the navigations of the page that this visitor got. `certain`: whether that page is
+    """A place as one visitor is to get it, with the navigations that may be it on the page that this visitor got; `surely`: the one that
+    stands where the place is known to be. `certain`: whether that page is
     another than somebody with a wide screen gets; where it is not, the place may be made by scripts, out of our sight."""
 
     location: str
@@ -91,17 +93,18 @@ class Shown:
     audience: str
     given: ResolvedMenu
     found: Sequence[Any]
+    surely: bool
     certain: bool
 
 
-def shown(whole: Prepared, came: Sequence[tuple[Visit, Sequence[Navigation]]], now: datetime) -> Iterator[Shown]:
+def shown(whole: Prepared, came: Sequence[tuple[Visit, OnThePage[Navigation]]], now: datetime) -> Iterator[Shown]:
     """Each place that is in a page's HTML from the start, on each device whose visitors get something of their own there, and for each
     audience that does."""
     document = whole.site
     at, language = whole.clock.now(now), document.site.languages[0]
     home = next((page.ref for page in document.pages if page.path == "/"), None)
     wide: dict[str, ResolvedMenu] = {}
-    first = came[0][1] if came else ()
+    first = came[0][1] if came else None
     for visit, found in came:
         certain = not visit.audience and (visit.device == "desktop" or found != first)
         for location in document.template.locations:
@@ -114,5 +117,5 @@ def shown(whole: Prepared, came: Sequence[tuple[Visit, Sequence[Navigation]]], n
             if own or certain:
                 yield Shown(
                     location=location.key, title=location.title, device=visit.device, audience=visit.audience, given=given,
-                    found=found, certain=certain or bool(visit.audience),
+                    found=found.of(location.key), surely=location.key in found.at, certain=certain or bool(visit.audience),
                 )  # fmt: skip

@@ -51,7 +51,7 @@ async def ping(database: Database, fetcher: Fetcher, site: SiteRow, name: str, n
     if not signing:
         return "The site's signing key is missing; enter it on the site's page."
     body = json.dumps({"type": CHANGED, "timestamp": now.isoformat(), "data": {"site": site.key}}).encode()
-    answer = await webhooks.send(fetcher, address, signing[0].secret, id=f"msg_{name}", body=body, at=now)
+    answer = await webhooks.send(fetcher, address, [one.secret for one in signing], id=f"msg_{name}", body=body, at=now)
     return None if answer.kind == "taken" else answer.says
 
 
@@ -64,7 +64,10 @@ async def _refuse_what_is_not_shown(
     came = await as_visitors.visits(fetcher, document, word, now)
 
     def wrong() -> str | None:
-        found = [(visit, navigations(visit.page.body, language=language, base=base)) for visit in came]
+        found = [
+            (visit, navigations(visit.page.body, language=language, base=base, seen_at=document.site.seen_at))
+            for visit in came
+        ]
         for place in as_visitors.shown(Prepared(document), found, now):
             says = missing(place.title, place.given, place.found, language=language, base=base)
             if says is not None and place.certain:

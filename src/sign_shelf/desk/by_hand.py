@@ -31,7 +31,6 @@ from sign_shelf.store import ledger, queue, releases, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow, SiteRow
 
-STATE = "by hand"
 BY_WORD = "by the word of a person"
 
 
@@ -116,7 +115,10 @@ def _held_against(
     """What keeps the page from showing a place as it is to be, by location and device; and the places that it shows."""
     document = whole_.site
     language, base = document.site.languages[0], document.site.base
-    found = [(visit, navigations(visit.page.body, language=language, base=base)) for visit in came]
+    found = [
+        (visit, navigations(visit.page.body, language=language, base=base, seen_at=document.site.seen_at))
+        for visit in came
+    ]
     says: dict[tuple[str, str], str] = {}
     seen: Slots = set()
     for place in as_visitors.shown(whole_, found, now):
@@ -211,7 +213,7 @@ async def _open(session: Session, person: Person, release_id: UUID) -> tuple[Rel
     if release is None or site is None:
         raise NotFound("There is no such release.", where=f"releases/{release_id}")
     require(person, "put live", f"releases/{release_id}", site.key)
-    if release.state != STATE:
+    if release.state != releases.BY_HAND:
         raise Clash("Nothing of it is to be done by hand any more.", where=f"releases/{release_id}")
     return release, site
 

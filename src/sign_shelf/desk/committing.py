@@ -27,9 +27,8 @@ from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow, SiteRow
 async def connect(
     database: Database, person: Person, site_key: str, *, remote: SecretStr, branch: str, folder: str, allowed: Allowed,
     now: datetime,
-) -> str:  # fmt: skip
-    """From now on the site gets its menus by commits there. Tried first: raises Refusal with what is wrong. What we know of its files,
-    in a sentence."""
+) -> None:  # fmt: skip
+    """From now on the site gets its menus by commits there. Tried first: raises Refusal with what is wrong."""
     where = f"sites/{site_key}/repository"
     require(person, "keys", where, site_key)
     folder = folder.strip().strip("/")
@@ -66,7 +65,6 @@ async def connect(
             session, "connect", f"{site.name} gets its menus by commits to {repository.where}", at=now, person_id=person.id,
             site_id=site.id,
         )  # fmt: skip
-    return f"The branch {branch} answers; {len(there)} of {len(files)} places have a file there already."
 
 
 async def files_there(

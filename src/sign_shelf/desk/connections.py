@@ -193,23 +193,28 @@ async def _looking(database: Database, fetcher: Fetcher, site: SiteRow, now: dat
         document = await whole(session, site, site.live_state)
     opens = "be read as its visitors get it"
     try:
-        found = await live_reading.on_the_page(database, fetcher, site, Prepared(document), now)
+        found = await live_reading.as_read(database, fetcher, site, Prepared(document), now)
     except (SourceRefused, SiteRefused) as away:
         yield Tried(opens, "fails", away.says)
         return
     yield Tried(opens, "ok")
     if not found:
         yield Tried("show a menu", "fails", "Nothing hangs in a place that its page has from the start.")
-    for (location, device, audience), drifted in found.items():
+    known_at = document.site.seen_at
+    for (location, device, audience), read in found.items():
         place = document.template.location(location)
         check = f"show {place.title if place is not None else location} on the {device}{f' to {audience}' if audience else ''}"
+        how = f"Found at {known_at[location]}" if read.surely else "Found by its likeness"
+        if location in known_at and not read.surely:
+            how += f", as nothing stands at {known_at[location]}"
+        drifted = read.drifted
         if drifted is None:
-            yield Tried(check, "ok", "As verified.")
+            yield Tried(check, "ok", f"{how}; as verified.")
         elif drifted.sure > 0:
             edits = f"{len(drifted.edits)} edit{'s' if len(drifted.edits) != 1 else ''}"
-            yield Tried(check, "ok", f"Found; it differs in {edits}, which Sync will tell.")
+            yield Tried(check, "ok", f"{how}; it differs in {edits}, which Sync will tell.")
         else:
-            says = "No navigation of the page is like it: it may be made by a script, and what nobody reads cannot be verified."
+            says = "No navigation of the page is like it. Say in the site's settings where it stands; what a script makes nobody can verify."
             yield Tried(check, "fails", says)
 
 

@@ -13,7 +13,7 @@ from sign_shelf.desk.permission import Person, may
 from sign_shelf.desk.placeholders import Placeholder, live_placeholders
 from sign_shelf.desk.review import Reviewed, reviewed
 from sign_shelf.desk.sign_in import person_of
-from sign_shelf.store import changes, findings, inventory, people, sites
+from sign_shelf.store import changes, findings, inventory, people, releases, sites
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import FindingRow, SiteRow
 
@@ -107,10 +107,12 @@ class Digests:
     async def _that_wait(self) -> list[Waiting]:
         if self._waiting is None:
             fresh: Counter[UUID] = Counter(await inventory.all_to_be_placed(self.session))
-            doubts = await inventory.doubts(self.session)
+            doubts, by_hand = await inventory.doubts(self.session), await releases.to_carry_out(self.session)
             self._waiting = [
-                Waiting(site=row.name, site_key=row.key, pages=fresh[row.id], doubt=doubts.get(row.id, ""))
-                for row in self.sites if fresh[row.id] or row.id in doubts
+                Waiting(
+                    site=row.name, site_key=row.key, pages=fresh[row.id], doubt=doubts.get(row.id, ""), by_hand=by_hand.get(row.id, "")
+                )
+                for row in self.sites if fresh[row.id] or row.id in doubts or row.id in by_hand
             ]  # fmt: skip
         return self._waiting
 

@@ -5,6 +5,7 @@ A site that does not answer is not drift: then nothing is known anew, and it say
 
 import asyncio
 from collections.abc import Awaitable, Callable, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
 from uuid import UUID
@@ -12,7 +13,8 @@ from uuid import UUID
 from sign_shelf.core.errors import SiteRefused, SourceRefused
 from sign_shelf.core.model.documents import content_hash
 from sign_shelf.core.model.menu import Device, MenuDocument, menu_document
-from sign_shelf.core.protocol.drift import LIKE_ENOUGH, Drifted, page_drift, page_menus, place_drift
+from sign_shelf.core.protocol.drift import LIKE_ENOUGH, Drifted, page_drift, place_drift
+from sign_shelf.core.protocol.on_the_page import OnThePage, on_the_page
 from sign_shelf.core.resolve import Prepared, find_placement
 from sign_shelf.desk import as_visitors, by_hand
 from sign_shelf.desk.committing import read_places
@@ -31,11 +33,19 @@ Place = tuple[str, str, str]
 """Location, device, audience."""
 
 
+@dataclass(frozen=True, kw_only=True)
+class Read:
+    """What differs in a place. `surely`: it was found where it is known to be, and not by likeness."""
+
+    drifted: Drifted | None
+    surely: bool
+
+
 async def read_live(database: Database, fetcher: Fetcher, site_id: UUID, now: datetime) -> None:
     async with database.transaction() as session:
         site = await sites.site_by_id(session, site_id)
         waits = await releases.last_waiting(session, site_id)
-        if waits is not None and waits.state == by_hand.STATE:
+        if waits is not None and waits.state == releases.BY_HAND:
             # What a person is still at is no drift; whether it is done is looked at in the same rhythm.
             await by_hand.look_at(session, waits.id)
             await drift.put_off(session, site_id, now)
@@ -107,49 +117,49 @@ async def _places(
 async def _page(
     database: Database, fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime
 ) -> tuple[dict[Place, DriftRow], int]:
-    found = await on_the_page(database, fetcher, site, whole, now)
-    rows = {place: _row(site.id, place, drifted, None, now) for place, drifted in found.items()}
+    found = await as_read(database, fetcher, site, whole, now)
+    rows = {place: _row(site.id, place, read.drifted, None, now) for place, read in found.items()}
     return {place: row for place, row in rows.items() if row is not None}, len(found)
 
 
-async def on_the_page(
+async def as_read(
     database: Database, fetcher: Fetcher, site: SiteRow, whole: Prepared, now: datetime
-) -> dict[Place, Drifted | None]:
+) -> dict[Place, Read]:
     """The home page as its visitors get it: each place that its HTML has from the start, with what differs there. Raises SourceRefused
     and SiteRefused."""
     document = whole.site
     came = await as_visitors.visits(fetcher, document, await as_visitors.our_word(database, site, document, now), now)
-    read: dict[bytes, list[MenuDocument]] = {}
+    read: dict[bytes, OnThePage[MenuDocument]] = {}
     for visit in came:
         if visit.page.body not in read:
             read[visit.page.body] = await apart(
-                site.base, page_menus, visit.page.body, document.pages, language=document.site.languages[0],
-                base=visit.page.url,
+                site.base, on_the_page, visit.page.body, document.pages, language=document.site.languages[0],
+                base=visit.page.url, seen_at=document.site.seen_at,
             )  # fmt: skip
     menus = [(visit, read[visit.page.body]) for visit in came]
     return await asyncio.to_thread(_compared, whole, menus, came[0].page.url, now)
 
 
 def _compared(
-    whole: Prepared, came: Sequence[tuple[as_visitors.Visit, list[MenuDocument]]], base: str, now: datetime
-) -> dict[Place, Drifted | None]:
+    whole: Prepared, came: Sequence[tuple[as_visitors.Visit, OnThePage[MenuDocument]]], base: str, now: datetime
+) -> dict[Place, Read]:
     document = whole.site
-    found: dict[Place, Drifted | None] = {}
+    found: dict[Place, Read] = {}
     for place in as_visitors.shown(whole, came, now):
         if not place.given.items:
             continue
         hung = find_placement(document, place.location, place.device).menu
         drifted = page_drift(
             place.given, place.found, document.pages, language=document.site.languages[0], base=base,
-            menu=document.menus[hung].items if hung is not None else (),
+            menu=document.menus[hung].items if hung is not None else (), surely=place.surely,
         )  # fmt: skip
         if drifted is not None and not place.certain and drifted.sure < LIKE_ENOUGH:
             # The page may well make it for this device once scripts run.
             continue
         usual = found.get((place.location, place.device, ""))
-        if place.audience and drifted is not None and usual is not None and _told(drifted) <= _told(usual):
+        if place.audience and drifted and usual and usual.drifted and _told(drifted) <= _told(usual.drifted):
             drifted = None
-        found[place.location, place.device, place.audience] = drifted
+        found[place.location, place.device, place.audience] = Read(drifted=drifted, surely=place.surely)
     return found
 
 

@@ -125,7 +125,7 @@ async def _by_webhook(
     database: Database, by: Post, row: NoticeRow, channel: ChannelRow, said: Notice, clock: Clock
 ) -> dict[str, Any]:
     secret, body = database.seals.open(channel.sealed), orjson.dumps(payload(said, row.made_at))
-    answer = await webhooks.send(by.fetcher, channel.address, secret, id=f"msg_{row.id.hex}", body=body, at=clock())
+    answer = await webhooks.send(by.fetcher, channel.address, [secret], id=f"msg_{row.id.hex}", body=body, at=clock())
     if answer.kind == "taken":
         return _arrived(row, clock())
     if answer.kind == "not now":

@@ -115,7 +115,7 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
                 else:
                     release.target = await what_comes_back(session, site, change, site.live_state, {})
                 await plan_steps(session, site, release)
-            if release.state not in {"putting back", by_hand.STATE}:
+            if release.state not in {"putting back", releases.BY_HAND}:
                 release.state = "sending"
             release.tries += 1
             session.add(release)
@@ -276,7 +276,7 @@ async def _by_hand(database: Database, fetcher: Fetcher, work: _Work, clock: Clo
     if left is None:
         await _went_live(database, work.release.id, clock())
     else:
-        await _say(database, work.release.id, left, state=by_hand.STATE)
+        await _say(database, work.release.id, left, state=releases.BY_HAND)
 
 
 async def give_up(database: Database, person: Person, release_id: UUID, now: datetime) -> None:

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import cast
 
 from sign_shelf.core.basics.address import normal
-from sign_shelf.core.errors import Clash, StaleWrite
+from sign_shelf.core.errors import Clash, InvalidDocument, Problem, StaleWrite
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.site import OtherHost, PagesKept, Particulars, Policy
 from sign_shelf.core.model.template import Template
@@ -64,6 +64,7 @@ async def keep(
         after = after.model_copy(update={"base": normal(after.base, after.base) or after.base})
         live = await board(session, person, site_key, "live")
         _refuse_shared(live.template, after, where)
+        _refuse_nowhere(live.template, after)
         if after.pages.into is not None:
             menu_on_shelf(live, after.pages.into)
         endpoint = site.endpoint
@@ -108,6 +109,15 @@ def _refuse_shared(template: Template, after: Particulars, where: str) -> None:
                 remedy="Say for one of them which other place of the site it is.",
             )  # fmt: skip
         taken[called] = place.title
+
+
+def _refuse_nowhere(template: Template, after: Particulars) -> None:
+    """Places that are said to stand somewhere on the page, and are none."""
+    keys = {place.key for place in template.locations}
+    for key in after.seen_at:
+        if key not in keys:
+            says = f"the template has no such location; it has {', '.join(sorted(keys))}"
+            raise InvalidDocument([Problem(where=f"seen_at.{key}", says=says)])
 
 
 async def put_away(database: Database, person: Person, site_key: str, *, away: bool, now: datetime) -> None:
@@ -156,6 +166,7 @@ _CALLED = {
     "policy": "has another policy",
     "pages": "has its pages read in another rhythm, or put elsewhere",
     "places": "has its places matched anew",
+    "seen_at": "has its places on its pages named anew",
     "details": "has other details for shared menus",
     "roles": "has other pages for shared menus",
 }

@@ -166,6 +166,7 @@ async def keep_site(
         languages=settled.languages or proposal.languages,
         policy=settled.policy,
         can=proposal.can,
+        seen_at=proposal.seen_at,
     )
     if clash := await sites.site_clash(session, facts.key, facts.base):
         same = f'the key "{facts.key}"' if clash.key == facts.key else f"the address {facts.base}"

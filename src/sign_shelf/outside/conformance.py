@@ -12,7 +12,6 @@ from typing import Literal
 from urllib.parse import urljoin, urlsplit
 
 from pydantic import SecretStr
-from standardwebhooks import Webhook
 
 from sign_shelf.core.errors import InvalidDocument, SourceRefused
 from sign_shelf.core.model.documents import parse_json, read
@@ -113,7 +112,7 @@ async def _pinged(
         "" if bare.status in {401, 403} else f"It is answered with {bare.status}: anybody could make the site ask again and again.",
     )  # fmt: skip
     body = b'{"type": "menus.changed", "data": {"site": "a-trial"}}'
-    answer = await webhooks.send(fetcher, address, secret, id=f"msg_{token_hex(12)}", body=body, at=now)
+    answer = await webhooks.send(fetcher, address, [secret], id=f"msg_{token_hex(12)}", body=body, at=now)
     yield Tried(take, "ok" if answer.kind == "taken" else "fails", answer.says)
 
 
@@ -232,11 +231,7 @@ class _Slots:
         key = key or f"try-{token_hex(12)}"
         headers = {"content-type": PLACED_TYPE, "idempotency-key": f'"{key}"'}
         if secret is not None:
-            moment, name = at or self.now, f"msg_{key}"
-            signature = Webhook(secret.get_secret_value()).sign(name, moment, body.decode())
-            headers |= {
-                "webhook-id": name, "webhook-timestamp": str(int(moment.timestamp())), "webhook-signature": signature,
-            }  # fmt: skip
+            headers |= webhooks.signed([secret], f"msg_{key}", at or self.now, body)
         if etag is not None:
             headers["if-match"] = etag
         elif empty:

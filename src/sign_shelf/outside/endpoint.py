@@ -9,7 +9,6 @@ from typing import Literal, get_args
 from urllib.parse import urljoin
 
 from pydantic import SecretStr
-from standardwebhooks import Webhook
 
 from sign_shelf.core.basics.text import Address, Language, Token, Words
 from sign_shelf.core.errors import InvalidDocument, SiteAway, SiteRefused, SourceRefused
@@ -20,6 +19,7 @@ from sign_shelf.core.model.site import Abilities, Ability, Zone
 from sign_shelf.core.model.template import Template
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.outside.fetch import Fetched, Fetcher
+from sign_shelf.outside.webhooks import signed
 
 WELL_KNOWN = "/.well-known/sign-shelf"
 PLACED_TYPE = "application/vnd.sign-shelf.placed-menu+json"
@@ -175,16 +175,8 @@ async def _put(
 ) -> tuple[str, Fetched]:  # fmt: skip
     url = slot_url(menus, placed.location, placed.device)
     body = placed.model_dump_json(by_alias=True, exclude_defaults=True).encode()
-    headers = {
-        "content-type": PLACED_TYPE,
-        "idempotency-key": f'"{idempotency_key}"',
-        "webhook-id": f"msg_{hashlib.sha256(idempotency_key.encode()).hexdigest()[:24]}",
-        "webhook-timestamp": str(int(at.timestamp())),
-    }
-    # Several signatures while a key is being replaced: the site takes whichever it knows (Standard Webhooks).
-    headers["webhook-signature"] = " ".join(
-        Webhook(one.get_secret_value()).sign(headers["webhook-id"], at, body.decode()) for one in secrets
-    )
+    headers = {"content-type": PLACED_TYPE, "idempotency-key": f'"{idempotency_key}"'}
+    headers |= signed(secrets, f"msg_{hashlib.sha256(idempotency_key.encode()).hexdigest()[:24]}", at, body)
     headers |= {"if-match": etag} if etag else {"if-none-match": "*"}
     return url, await fetcher.send("PUT", url, headers=headers, body=body)
 

@@ -1,5 +1,6 @@
 """Sending a webhook, signed as Standard Webhooks says (symmetric, `v1`)."""
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Literal, NamedTuple
 
@@ -18,12 +19,19 @@ class Answered(NamedTuple):
     wait_s: float = 0.0
 
 
-async def send(fetcher: Fetcher, url: str, secret: SecretStr, *, id: str, body: bytes, at: datetime) -> Answered:
-    """The same `id` on every try: by it the other side knows what it has already. Redirects are not followed."""
-    headers = {
-        "content-type": "application/json", "webhook-id": id, "webhook-timestamp": str(int(at.timestamp())),
-        "webhook-signature": Webhook(secret.get_secret_value()).sign(id, at, body.decode()),
+def signed(secrets: Sequence[SecretStr], id: str, at: datetime, body: bytes) -> dict[str, str]:
+    """The headers that say so, with a signature by each: while a key is being replaced the other side takes whichever it knows."""
+    signatures = [Webhook(one.get_secret_value()).sign(id, at, body.decode()) for one in secrets]
+    return {
+        "webhook-id": id, "webhook-timestamp": str(int(at.timestamp())), "webhook-signature": " ".join(signatures),
     }  # fmt: skip
+
+
+async def send(
+    fetcher: Fetcher, url: str, secrets: Sequence[SecretStr], *, id: str, body: bytes, at: datetime
+) -> Answered:
+    """The same `id` on every try: by it the other side knows what it has already. Redirects are not followed."""
+    headers = {"content-type": "application/json"} | signed(secrets, id, at, body)
     try:
         answer = await fetcher.send("POST", url, headers=headers, body=body)
     except SourceRefused as refused:

@@ -17,6 +17,8 @@ from sign_shelf.store.seals import Seals
 from sign_shelf.store.tables import TAKEN
 
 Session = AsyncSession
+RUNS = "sign-shelf"
+"""What the connections of our servers and workers are called in PostgreSQL."""
 DRIVER_ERROR = psycopg.Error
 """What the queue's own connection raises."""
 
@@ -59,7 +61,7 @@ class Database:
             driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True, pool_timeout=10,
             hide_parameters=True,
             # Our queries are short: compiling one takes longer than any of them.
-            connect_args={"connect_timeout": 5, "options": "-c jit=off"},
+            connect_args={"connect_timeout": 5, "options": "-c jit=off", "application_name": RUNS},
         )  # fmt: skip
 
     @classmethod

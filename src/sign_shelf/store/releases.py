@@ -9,11 +9,12 @@ from sqlalchemy.dialects.postgresql import distinct_on
 from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
+from sign_shelf.store.tables import ChangeRow, ReleaseRow, ReleaseStepRow
 
 BY_JOBS = ("waiting", "sending", "putting back")
-UNFINISHED = (*BY_JOBS, "by hand")
+BY_HAND = "by hand"
 """A person carries it out, on a site that can only be looked at."""
+UNFINISHED = (*BY_JOBS, BY_HAND)
 
 
 async def release_by_id(session: Session, release_id: UUID, *, lock: bool = False) -> ReleaseRow | None:
@@ -37,6 +38,12 @@ async def newest(session: Session, site_ids: Iterable[UUID], *, state: str | Non
     )
     rows = await session.exec(query.where(ReleaseRow.state == state) if state is not None else query)
     return {row.site_id: row for row in rows}
+
+
+async def to_carry_out(session: Session) -> dict[UUID, str]:
+    """By site, the title of the change that waits for a person there."""
+    query = select(ReleaseRow.site_id, ChangeRow.title).join(ChangeRow, col(ChangeRow.id) == ReleaseRow.change_id)
+    return dict((await session.exec(query.where(ReleaseRow.state == BY_HAND))).all())
 
 
 async def lived_between(session: Session, site_id: UUID, begins: datetime, ends: datetime) -> Sequence[ReleaseRow]:

@@ -159,6 +159,41 @@ export function PlacesMatched({ site, called, onChange }: PlacesProps) {
   )
 }
 
+interface SeenAtProps {
+  site: Schemas['SitePage']
+  /** CSS selectors by location. */
+  seenAt: Readonly<Record<string, string>>
+  onChange: (seenAt: Record<string, string>) => void
+}
+
+/** Where on its pages each place stands, for a site that is read as its visitors get it. */
+export function SeenAt({ site, seenAt, onChange }: SeenAtProps) {
+  const read = site.locations.filter((one) => one.readable && one.shape !== 'section')
+  return (
+    <section aria-label="Places on its pages" className="mt-3">
+      <h3 className="font-bold">Where its places stand on its pages</h3>
+      <ul>
+        {read.map(({ key, title }) => (
+          <li key={key} className="flex items-baseline justify-between gap-3 border-t border-hair py-0.5">
+            <span>{title}</span>
+            <Input
+              aria-label={`Where ${title} stands on its pages, as a CSS selector`}
+              placeholder="a CSS selector; without one, by likeness"
+              className="mono w-[280px]"
+              value={seenAt[key] ?? ''}
+              onChange={(event) => {
+                const { [key]: _, ...others } = seenAt
+                const selector = event.target.value
+                onChange(selector.trim() ? { ...others, [key]: selector } : others)
+              }}
+            />
+          </li>
+        ))}
+      </ul>
+    </section>
+  )
+}
+
 /** The places of the template that the site does not have. */
 export function unmatched(site: Schemas['SitePage']): string[] {
   const own = site.can.places

@@ -18,7 +18,7 @@ import { Trouble } from '../../parts/Trouble'
 import { useSteps } from '../../parts/useSteps'
 import { ForShared } from './ForShared'
 import { Required } from './Required'
-import { Hosts, Languages, PlacesMatched } from './SettingLists'
+import { Hosts, Languages, PlacesMatched, SeenAt } from './SettingLists'
 
 type Wanted = Schemas['SettingsBody']
 type Settled = Schemas['SettingsOut']
@@ -101,6 +101,11 @@ export function Settings({ site, editable, onClose }: Props) {
               site={site}
               called={steps.value.places ?? settled.places}
               onChange={(places) => set({ places })}
+            />
+            <SeenAt
+              site={site}
+              seenAt={steps.value.seen_at ?? settled.seen_at}
+              onChange={(seen_at) => set({ seen_at })}
             />
           </fieldset>
         )}

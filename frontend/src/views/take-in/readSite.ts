@@ -9,7 +9,7 @@ export interface ReadSite {
   zone: string
   languages: string[]
   pages: { ref: string; path: string; title: Record<string, string>; type: string }[]
-  menus: { key: string; where: string; selector: string | null; title: string; document: MenuDocument }[]
+  menus: { key: string; where: string; title: string; document: MenuDocument }[]
   template: {
     title: string | null
     locations: {

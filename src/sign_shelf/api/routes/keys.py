@@ -5,12 +5,12 @@ from datetime import datetime, timedelta
 from typing import Literal
 
 from fastapi import APIRouter
-from pydantic import BaseModel, Field, SecretStr
+from pydantic import BaseModel, Field
 
 from sign_shelf.api.guards import Db, Net, Now, Someone
 from sign_shelf.api.models import Answer, SecretBody
 from sign_shelf.core.model.site import Abilities
-from sign_shelf.desk import committing, connect, connections
+from sign_shelf.desk import connect, connections
 
 router = APIRouter(prefix="/api/sites/{site}", tags=["keys"])
 
@@ -31,36 +31,6 @@ async def keep_secret(site: str, body: SecretBody, database: Db, fetcher: Net, p
     """The signing key from the site's back office, kept once the site takes it. One that was there before signs along for a
     day."""
     await connect.keep_secret(database, fetcher, person, site, body.secret, now)
-
-
-class RepositoryBody(BaseModel):
-    """`remote` such as https://git.example/client/site.git; `folder` within the repository, empty for its top."""
-
-    remote: SecretStr = Field(min_length=1, max_length=2_000)
-    branch: str = Field(default="main", min_length=1, max_length=100)
-    folder: str = Field(default="menus", max_length=200)
-
-
-class RepositoryOut(Answer):
-    says: str
-
-
-@router.put("/repository")
-async def connect_repository(
-    site: str, body: RepositoryBody, database: Db, fetcher: Net, person: Someone, now: Now
-) -> RepositoryOut:
-    """From now on the site gets its menus by commits there. It is tried first."""
-    says = await committing.connect(
-        database,
-        person,
-        site,
-        remote=body.remote,
-        branch=body.branch,
-        folder=body.folder,
-        allowed=fetcher.repositories,
-        now=now,
-    )
-    return RepositoryOut(says=says)
 
 
 class ConnectionOut(Answer):

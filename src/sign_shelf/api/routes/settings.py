@@ -48,6 +48,8 @@ class SettingsBody(BaseModel):
     """The menu in whose draft new pages of the top level are put; empty: in none."""
     places: dict[str, str] | None = Field(default=None, max_length=100)
     """What the site calls locations of its template, where it is another name."""
+    seen_at: dict[str, str] | None = Field(default=None, max_length=100)
+    """Where locations stand on the site's pages, as CSS selectors; the others are known by their likeness."""
     details: dict[str, str] | None = Field(default=None, max_length=100)
     """What shared menus fill in for `{site.…}`."""
     roles: dict[str, str] | None = Field(default=None, max_length=100)
@@ -80,6 +82,7 @@ class SettingsOut(Answer):
     read_every: Literal["hour", "day", "week", "never"]
     new_into: str | None
     places: dict[str, str]
+    seen_at: dict[str, str]
     details: dict[str, str]
     roles: dict[str, str]
     connection: str
@@ -144,6 +147,7 @@ def _out(found: Settings) -> SettingsOut:
         read_every=facts.pages.every,
         new_into=facts.pages.into,
         places=dict(facts.places),
+        seen_at=dict(facts.seen_at),
         details=dict(facts.details),
         roles=dict(facts.roles),
         connection=found.connection,

@@ -98,6 +98,16 @@ def _day(text: str) -> str:
         raise ValueError('expected a date like "2027-01-31"') from exc
 
 
+def _selector(text: str) -> str:
+    from selectolax.lexbor import LexborHTMLParser, SelectolaxError  # only where there is one: it takes a while to load
+
+    try:
+        LexborHTMLParser("").css_first(text)
+    except SelectolaxError as exc:
+        raise ValueError('is no CSS selector; write one such as "#main-menu" or "footer nav"') from exc
+    return text
+
+
 Key = Annotated[str, StringConstraints(pattern=KEY_PATTERN)]
 """A name that people type and addresses carry: lower-case letters, digits and hyphens."""
 
@@ -138,6 +148,11 @@ Address = Annotated[
     AfterValidator(_address),
 ]
 """An http(s) address, or one within the site; `{fact}` patterns are allowed in it."""
+
+Selector = Annotated[
+    str, StringConstraints(min_length=1, max_length=500), AfterValidator(_plain), AfterValidator(_selector)
+]
+"""A CSS selector (W3C Selectors Level 4), on one line."""
 
 _DETAIL = r"\{site\.[A-Za-z_][A-Za-z0-9_.-]{0,63}\}"
 """What a shared menu has in place of a site's own detail (core/sharing/filling.py)."""

@@ -1,6 +1,6 @@
 """The navigations of an HTML page or piece of a page as menu documents."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from selectolax.lexbor import LexborHTMLParser
 
@@ -8,7 +8,7 @@ from sign_shelf.core.formats.binding import NOWHERE, Binder
 from sign_shelf.core.formats.html_tree import parse
 from sign_shelf.core.formats.incoming import IncomingMenu
 from sign_shelf.core.formats.navigation import FoundNavigation, Where, entries_of, find_navigations, outermost
-from sign_shelf.core.model.menu import menu_document
+from sign_shelf.core.model.menu import MenuDocument, menu_document
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.outline.writing import NO_NAME
 
@@ -50,3 +50,17 @@ def _loose(tree: LexborHTMLParser) -> list[FoundNavigation]:
     roots = outermost(tree.body.css("ul, ol, menu, dl")) or [tree.body]
     entries = [entry for root in roots for entry in entries_of(root)]
     return [FoundNavigation("body", "body", "", entries)] if entries else []
+
+
+def menus_at(
+    html: bytes, selectors: Mapping[str, str], *, language: str, base: str, pages: Iterable[Page] = ()
+) -> dict[str, MenuDocument]:
+    """What stands on the page where each of these CSS selectors finds something first, by the key of the selector: its lists and links
+    as a menu, which may be empty."""
+    tree, known = parse(html, "the page"), tuple(pages)
+    found: dict[str, MenuDocument] = {}
+    for key, selector in selectors.items():
+        node = tree.css_first(selector)
+        if node is not None:
+            found[key] = menu_document(key, Binder(known, base, language).items(entries_of(node)))
+    return found

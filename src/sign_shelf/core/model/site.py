@@ -15,6 +15,7 @@ from sign_shelf.core.basics.text import (
     PageRef,
     Part,
     RuleText,
+    Selector,
     Token,
     Words,
 )
@@ -101,6 +102,8 @@ class Particulars(Model):
     can: Abilities = Abilities()
     places: dict[Key, Key] = {}
     """What the site calls locations of its template, where it is another name."""
+    seen_at: dict[Key, Selector] = {}
+    """Where locations of its template stand on the site's pages; the others are known by their likeness."""
     details: dict[FactName, Words] = {}
     """What shared menus that the site follows fill in for `{site.…}`: its phone number, for instance."""
     roles: dict[PageRef, PageRef] = {}

@@ -50,12 +50,14 @@ class Owed(Model):
 
 
 class Waiting(Model):
-    """What waits for somebody at a site: so many new pages, and a reading that asks whether it is believed."""
+    """What waits for somebody at a site: so many new pages, a reading that asks whether it is believed, and a change, by its title, that
+    somebody is to carry out by hand."""
 
     site: str
     site_key: str
     pages: int = 0
     doubt: str = ""
+    by_hand: str = ""
 
 
 class ToReview(Model):
@@ -208,6 +210,9 @@ def _daily(said: Daily, shelf: str) -> Iterator[str]:
     if said.gone:
         yield f"{said.gone} {'is' if said.gone == 1 else 'are'} found no more."
     for one in said.waiting:
+        if one.by_hand:
+            sync = f"\n  {shelf}sync?site={one.site_key}" if shelf else ""
+            yield f"{one.site}: {one.by_hand} waits for somebody who carries it out there{sync}"
         at = f"\n  {shelf}sites/{one.site_key}/pages" if shelf else ""
         if one.doubt:
             yield f"{one.site}: {one.doubt}{at}"

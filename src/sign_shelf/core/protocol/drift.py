@@ -15,8 +15,6 @@ from sign_shelf.core.compare import Conflict, Side, diff, merge
 from sign_shelf.core.compare.apply import without
 from sign_shelf.core.compare.edits import Edit
 from sign_shelf.core.compare.matching import adopt_ids, match_by_content
-from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.formats import read_menus
 from sign_shelf.core.formats.binding import Binder
 from sign_shelf.core.formats.navigation import Entry
 from sign_shelf.core.model.menu import (
@@ -77,10 +75,11 @@ def page_drift(
     language: str,
     base: str,
     menu: Tree = (),
+    surely: bool = False,
 ) -> Drifted | None:
-    """Of a place as a visitor of whom nothing is known gets it on a page; None where the page shows it so. `found` are the page's
-    navigations (`page_menus`). Where none is like it, all of its entries are gone, and that is not sure. `menu` is what hangs there: its
-    entries that lead nowhere yet, which nobody is given, may stand on the page."""
+    """Of a place as a visitor of whom nothing is known gets it on a page; None where the page shows it so. `found` are the navigations
+    that may be it (`OnThePage.of`); `surely`: there is one, and it is. Where none is like it, all of its entries are gone, and that is not
+    sure. `menu` is what hangs there: its entries that lead nowhere yet, which nobody is given, may stand on the page."""
     mine = _plain(given.items, Binder(pages, base, language))
     if not mine:
         return None
@@ -88,7 +87,7 @@ def page_drift(
     shown = [_without(one.items, nowhere) for one in found]
     scored = [(SequenceMatcher(None, wanted, _lines(one), autojunk=False).ratio(), one) for one in shown]
     likest, there = max(scored, key=lambda one: one[0], default=(0.0, ()))
-    if likest < LIKE_ENOUGH:
+    if likest < LIKE_ENOUGH and not surely:
         return Drifted(mine, (), tuple(diff(mine, (), language=language)), 0.0)
     if _lines(there) == wanted:
         return None
@@ -96,16 +95,8 @@ def page_drift(
     matches = match_by_content(mine, bare)
     same = adopt_ids(mine, bare, matches)
     edits = tuple(diff(mine, same, language=language))
-    sure = min((match.confidence for match in matches.values()), default=0.0)
+    sure = min((match.confidence for match in matches.values()), default=1.0 if surely else 0.0)
     return Drifted(mine, same, edits, sure) if edits else None
-
-
-def page_menus(page: bytes, pages: Iterable[Page], *, language: str, base: str) -> list[MenuDocument]:
-    """The navigations of a page as menus, with its site's pages as what they lead to."""
-    try:
-        return [one.document for one in read_menus(page, "html", language=language, base=base, pages=pages)]
-    except InvalidDocument:
-        return []
 
 
 def drifted_between(base: MenuDocument, there: MenuDocument) -> Drifted:

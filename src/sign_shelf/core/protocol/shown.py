@@ -1,14 +1,14 @@
 """Whether a page shows what it was given: order, labels, addresses and levels, and nothing beside it."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from difflib import SequenceMatcher
+from types import MappingProxyType
 
-from sign_shelf.core.errors import InvalidDocument
-from sign_shelf.core.formats import read_menus
 from sign_shelf.core.model.menu import AnyItem, Labelled, Link, MenuDocument, walk
 from sign_shelf.core.outline.writing import target_text
 from sign_shelf.core.protocol.delivery import menu_html
+from sign_shelf.core.protocol.on_the_page import OnThePage, on_the_page
 from sign_shelf.core.resolve.resolved import ResolvedMenu
 
 
@@ -19,12 +19,12 @@ class Entry:
     address: str | None
 
 
-def navigations(page: bytes, *, language: str, base: str) -> list[tuple[Entry, ...]]:
+def navigations(
+    page: bytes, *, language: str, base: str, seen_at: Mapping[str, str] = MappingProxyType({})
+) -> OnThePage[tuple[Entry, ...]]:
     """The navigations of a page, each as what it shows from top to bottom."""
-    try:
-        return [tuple(_entries(one.document)) for one in read_menus(page, "html", language=language, base=base)]
-    except InvalidDocument:
-        return []
+    found = on_the_page(page, (), language=language, base=base, seen_at=seen_at)
+    return found.each(lambda document: tuple(_entries(document)))
 
 
 def missing(
@@ -34,9 +34,8 @@ def missing(
 
     Both sides are read in the same way, so that the markup does not count.
     """
-    wanted = (
-        navigations(menu_html(title, given, language=language), language=language, base=base) if given.items else []
-    )
+    html = menu_html(title, given, language=language) if given.items else b""
+    wanted = navigations(html, language=language, base=base).every if html else []
     if not wanted or any(tuple(one) == wanted[0] for one in found):
         return None
     likest = max(found, key=lambda one: SequenceMatcher(None, one, wanted[0]).ratio(), default=())

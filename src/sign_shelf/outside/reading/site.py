@@ -8,10 +8,10 @@ from pydantic import Field
 
 from sign_shelf.core.basics.address import host_of, normal
 from sign_shelf.core.basics.ids import ReadableIds, slug
-from sign_shelf.core.basics.text import Key, Language
+from sign_shelf.core.basics.text import Key, Language, Selector
 from sign_shelf.core.errors import SourceRefused
 from sign_shelf.core.formats.binding import Binder
-from sign_shelf.core.formats.navigation import Entry, FoundNavigation, Where
+from sign_shelf.core.formats.navigation import FoundNavigation, Where
 from sign_shelf.core.model.menu import (
     AnyItem,
     Device,
@@ -19,7 +19,6 @@ from sign_shelf.core.model.menu import (
     Model,
     PageTarget,
     menu_document,
-    walk,
 )
 from sign_shelf.core.model.site import Abilities, Page, Placement, Zone
 from sign_shelf.core.model.template import USUAL_WIDTHS, Location, Shape, Template
@@ -33,7 +32,6 @@ from sign_shelf.outside.reading.page import ReadPage
 class ReadMenu(Model):
     key: Key
     where: Where
-    selector: str | None = None
     title: str
     document: MenuDocument
 
@@ -50,6 +48,8 @@ class ReadSite(Model):
     menus: tuple[ReadMenu, ...]
     template: Template
     placements: tuple[Placement, ...]
+    seen_at: dict[Key, Selector] = {}
+    """Where locations stand on the page, as far as that says more than how many others stand before."""
     connection: Literal["endpoint", "fetch", "observe"]
     endpoint: str | None = None
     etags: dict[str, str] = Field(default={})
@@ -89,7 +89,7 @@ async def read_site(fetcher: Fetcher, url: str, *, progress: Progress = _silent)
         "notes": tuple(found.notes),
     }
     if discovery:
-        return await _from_places(fetcher, discovery, usual, pages, found.navigations)
+        return await _from_places(fetcher, discovery, usual, pages)
     return await asyncio.to_thread(_from_navigations, found.navigations, usual, pages, home_url, language)
 
 
@@ -108,7 +108,6 @@ async def _from_places(
     discovery: Discovery,
     usual: dict[str, object],
     pages: tuple[Page, ...],
-    navigations: list[FoundNavigation],
 ) -> ReadSite:
     """The site speaks the site protocol: its own template, and its menus as it keeps them."""
     by_path = {page.path: page.ref for page in pages}
@@ -124,8 +123,8 @@ async def _from_places(
             moved = {ref: by_path.get(page.path, ref) for ref, page in slot.placed.pages.items()}
             document = slot.placed.menu.with_items(_rebound(slot.placed.menu.items, moved))
             key = slug(f"{location.key}-{device}" if device != "desktop" else location.key)
-            where, selector = _STANDS[location.shape], _seen_at(document, navigations)
-            menus.append(ReadMenu(key=key, where=where, selector=selector, title=document.name, document=document))
+            where = _STANDS[location.shape]
+            menus.append(ReadMenu(key=key, where=where, title=document.name, document=document))
             placements.append(Placement(location=location.key, device=device, menu=key))
             for own, menu in slot.placed.included.items():
                 if own not in {one.key for one in menus}:
@@ -143,18 +142,6 @@ async def _from_places(
             "can": discovery.can,
         }
     )
-
-
-def _seen_at(document: MenuDocument, navigations: list[FoundNavigation]) -> str | None:
-    """Where on the home page the menu shows: the navigation that shares most of its labels."""
-    labels = {words for _, item in walk(document.items) for words in getattr(item, "label", {}).values()}
-    shared = [(len(labels & _labels(one.entries)), one.selector) for one in navigations]
-    most, selector = max(shared, default=(0, ""), key=lambda pair: pair[0])
-    return selector if most else None
-
-
-def _labels(entries: list[Entry]) -> set[str]:
-    return {entry.label for entry in entries}.union(*(_labels(entry.items) for entry in entries))
 
 
 def _rebound(items: Tree, moved: dict[str, str]) -> Tree:
@@ -198,6 +185,7 @@ def _from_navigations(
     menus: list[ReadMenu] = []
     locations: list[Location] = []
     placements: list[Placement] = []
+    seen_at: dict[str, str] = {}
     binder = Binder(pages, home_url, language)
     same: dict[tuple[object, ...], str] = {}
     for one in navigations:
@@ -215,18 +203,28 @@ def _from_navigations(
         if key is None:
             key = same[content] = keys.take(one.title or title, otherwise="menu")
             document = menu_document(name, items)
-            menus.append(ReadMenu(key=key, where=one.where, selector=one.selector, title=name, document=document))
+            menus.append(ReadMenu(key=key, where=one.where, title=name, document=document))
         place = keys.take(f"{shape} place", otherwise="place").replace("-place", "")
         devices: tuple[Device, ...] = ("phone",) if shape == "drawer" else get_args(Device)
         locations.append(
             Location(key=place, title=name, shape=shape, depth=max(2, min(12, depth_of(items))), devices=devices)
         )
         placements.append(Placement(location=place, device=device, menu=key))
+        # One that counts is another as soon as something else is put before it: then likeness knows better.
+        if ":nth-of-type" not in one.selector:
+            seen_at[place] = one.selector
     template = Template(
         key=f"{usual['key']}-read"[:64], title="As read from the site", devices=USUAL_WIDTHS, locations=tuple(locations)
     )
     return ReadSite.model_validate(
-        usual | {"menus": menus, "template": template, "placements": placements, "connection": "observe"}
+        usual
+        | {
+            "menus": menus,
+            "template": template,
+            "placements": placements,
+            "seen_at": seen_at,
+            "connection": "observe",
+        }
     )
 
 

@@ -8,6 +8,7 @@ revision = "0024"
 down_revision = "0023"
 branch_labels = None
 depends_on = None
+beside = True
 
 
 def upgrade() -> None:

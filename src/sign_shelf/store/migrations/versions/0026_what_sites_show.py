@@ -8,6 +8,7 @@ revision = "0026"
 down_revision = "0025"
 branch_labels = None
 depends_on = None
+beside = True
 
 
 def upgrade() -> None:

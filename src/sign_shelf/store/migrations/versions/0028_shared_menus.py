@@ -7,6 +7,7 @@ revision = "0028"
 down_revision = "0027"
 branch_labels = None
 depends_on = None
+beside = True
 
 
 def upgrade() -> None:

@@ -8,6 +8,7 @@ revision = "0030"
 down_revision = "0029"
 branch_labels = None
 depends_on = None
+beside = True
 
 
 def upgrade() -> None:
