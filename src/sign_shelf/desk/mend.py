@@ -58,7 +58,9 @@ async def _mend(
     def edited(site: SiteDocument, menu: str, items: Collection[str]) -> tuple[MenuDocument, int]:
         return mended(site, site.menus[menu], frozenset(items), mend), len(items)
 
-    change, sites, entries = await edit_everywhere(session, person, _title(mend, found), wanted, rows, edited, now)
+    change, sites, entries = await edit_everywhere(
+        session, person, _title(mend, found), wanted, rows, edited, now, pages=True
+    )
     if change is None:
         raise EditRefused(
             "No entry can be mended so.", where="how", remedy="Open one of the menus and look at what stands there."

@@ -34,7 +34,7 @@ from sign_shelf.desk.changes import checked_title
 from sign_shelf.desk.edit import free_key, refuse_one_more
 from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import Board, View, facts_of, site_row, visible_sites
-from sign_shelf.desk.workplace import put_state, to_edit
+from sign_shelf.desk.workplace import Wanted, begin_with, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, requests, shared_menus, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangeRow, SharedMenuRow, SiteRow
@@ -358,20 +358,22 @@ async def roll(
             documents = {own: menu for (own, _), menu in zip(named, done, strict=True)}
             documents |= {base: one.now.menu for (_, base), one in zip(named, waiting, strict=True)}
             await menus.keep_trees(session, documents)
-            change = await changes.begin(
-                session, title=checked_title(title), why="", author_id=person.id, at=now,
-                parts=[(one.site.id, one.site.live_state) for one in waiting],
-            )  # fmt: skip
-            menu = shared_key(key)
-            for one, (own, base) in zip(waiting, named, strict=True):
-                at = await to_edit(session, person, one.site, change.id, now)
-                state = await states.state(session, at.part.head)
-                arrangement = await states.arrangement(session, state.arrangement)
+            menu, rows = shared_key(key), [one.site for one in waiting]
+            live = await states.states(session, [row.live_state for row in rows])
+            hung = await states.arrangements(session, {one.arrangement for one in live.values()})
+            then = []
+            for row, (_, base) in zip(rows, named, strict=True):
+                arrangement = hung[live[row.live_state].arrangement]
                 follows = arrangement.follows | {menu: Follows(version=newest.hash, filled=base)}
-                await put_state(
-                    session, at, arrangement.model_copy(update={"follows": follows}), {**state.menus, menu: own},
-                    author_id=person.id, now=now,
-                )  # fmt: skip
+                then.append(arrangement.model_copy(update={"follows": follows}))
+            wants = {
+                row.id: Wanted(arranged, {**live[row.live_state].menus, menu: own})
+                for row, arranged, (own, _) in zip(
+                    rows, await states.keep_arrangements(session, then), named, strict=True
+                )
+            }
+            change = await begin_with(session, person, checked_title(title), rows, wants, now)
+            for one in waiting:
                 says = f"Rolls {newest.name} forward to version {newest.version}"
                 ledger.write(
                     session, "shared", says, at=now, person_id=person.id, site_id=one.site.id, menu=menu, change=str(change.id)

@@ -13,11 +13,10 @@ from sign_shelf.core.basics.clock import clock_of
 from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.menu import MenuDocument
 from sign_shelf.core.model.site import SiteDocument
-from sign_shelf.core.sweeps import Making, Sought, SweptEntry, read_query, swept
-from sign_shelf.desk.everywhere import edit_everywhere
+from sign_shelf.core.sweeps import Making, Sought, SweptEntry, asks_for_pages, read_query, swept
+from sign_shelf.desk.everywhere import AT_ONCE, as_live, edit_everywhere
 from sign_shelf.desk.permission import Person, may, require
-from sign_shelf.desk.portfolio import boards, facts_of, visible_sites
-from sign_shelf.desk.ready import ready
+from sign_shelf.desk.portfolio import facts_of, visible_sites
 from sign_shelf.store import findings, requests, states, sweeps
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SiteRow
@@ -99,21 +98,31 @@ async def foresee(
     async with database.transaction() as session:
         found = await find(session, person, query, now, sites)
         rows = {row.key: row for row in await visible_sites(session, person)}
-    for key, at_site in groupby(found, key=lambda one: one.site):
+    at_sites = [(rows[key], list(entries)) for key, entries in groupby(found, key=lambda one: one.site)]
+    for begin in range(0, len(at_sites), AT_ONCE):
+        some = at_sites[begin : begin + AT_ONCE]
         async with database.transaction() as session:
-            (board,) = await boards(session, None, [rows[key]], "live")
-            whole = (await ready(session, board)).site
-        allowed = may(person, "edit", key)
-        for menu, in_menu in groupby(at_site, key=lambda one: one.menu):
-            entries = list(in_menu)
-            done = await asyncio.to_thread(swept, whole, menu, {one.item for one in entries}, making)
-            yield [
-                Foreseen(
-                    one, done.does.get(one.item, ()) if allowed else (),
-                    done.refused.get(one.item) if allowed else "You may not edit at this site.",
-                )
-                for one in entries
-            ]  # fmt: skip
+            wanted = {row.id: {one.menu for one in entries} for row, entries in some}
+            whole = await as_live(session, [row for row, _ in some], wanted, pages=asks_for_pages(making))
+        for row, at_site in some:
+            allowed = may(person, "edit", row.key)
+            for menu, in_menu in groupby(at_site, key=lambda one: one.menu):
+                entries = list(in_menu)
+                if menu in whole[row.id].menus:
+                    yield await asyncio.to_thread(_foreseen, whole[row.id], menu, entries, making, allowed)
+
+
+def _foreseen(
+    site: SiteDocument, menu: str, entries: Sequence[SweptEntry], making: Making, allowed: bool
+) -> list[Foreseen]:
+    done = swept(site, menu, {one.item for one in entries}, making)
+    return [
+        Foreseen(
+            one, done.does.get(one.item, ()) if allowed else (),
+            done.refused.get(one.item) if allowed else "You may not edit at this site.",
+        )
+        for one in entries
+    ]  # fmt: skip
 
 
 async def begin(
@@ -146,7 +155,14 @@ async def begin(
             for one in found:
                 wanted[rows[one.site].id][one.menu].add(one.item)
             change, sites, entries = await edit_everywhere(
-                session, person, title, wanted, {row.id: row for row in rows.values()}, edited, now
+                session,
+                person,
+                title,
+                wanted,
+                {row.id: row for row in rows.values()},
+                edited,
+                now,
+                pages=asks_for_pages(making),
             )
             if change is None:
                 raise EditRefused(

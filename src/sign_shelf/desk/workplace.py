@@ -1,8 +1,9 @@
 """In which change one works, and moving a change's state forward: the one way in which anything of a site is edited."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from typing import NamedTuple
 from uuid import UUID
 from zoneinfo import ZoneInfo
 
@@ -24,6 +25,34 @@ class Workplace:
     site: SiteRow
     change: ChangeRow
     part: ChangePartRow
+
+
+class Wanted(NamedTuple):
+    """A state that a change wants at a site: the name of a kept arrangement, and those of kept trees by menu."""
+
+    arrangement: str
+    trees: Mapping[str, str]
+
+
+async def begin_with(
+    session: Session, person: Person, title: str, rows: Sequence[SiteRow], wants: Mapping[UUID, Wanted], now: datetime
+) -> ChangeRow:
+    """A new change that wants these states on top of what is live. Nobody else knows of it yet: nothing is to be locked, and all of it
+    is written at once, at however many sites."""
+    heads = dict(zip(wants, await states.keep_all_menus(session, wants.values()), strict=True))
+    change = await changes.begin(
+        session, title=title, why="", author_id=person.id, at=now,
+        parts=[(row.id, row.live_state, heads[row.id]) for row in rows],
+    )  # fmt: skip
+    live = await states.states(session, [row.live_state for row in rows])
+    revised = [
+        menus.Revised(row.id, menu, has, hash)
+        for row in rows
+        for menu, hash in wants[row.id].trees.items()
+        if (has := live[row.live_state].menus.get(menu)) != hash
+    ]
+    await menus.add_revisions(session, revised, author_id=person.id, change_id=change.id, at=now)
+    return change
 
 
 async def to_edit(session: Session, person: Person, site: SiteRow, view: View, now: datetime) -> Workplace:

@@ -86,14 +86,20 @@ async def changes_at(session: Session, site_ids: Iterable[UUID]) -> list[tuple[C
 
 
 async def begin(
-    session: Session, *, title: str, why: str, author_id: UUID | None, at: datetime, parts: Iterable[tuple[UUID, str]]
+    session: Session,
+    *,
+    title: str,
+    why: str,
+    author_id: UUID | None,
+    at: datetime,
+    parts: Iterable[tuple[UUID, str] | tuple[UUID, str, str]],
 ) -> ChangeRow:
-    """A new draft that sets out, at each site, from the state of that name."""
+    """A new draft that sets out, at each site, from the state of that name, and has the second one where one is given."""
     change = ChangeRow(title=title, why=why, state="draft", author_id=author_id, created_at=at)
     session.add(change)
     await session.flush()
-    for site_id, base in parts:
-        session.add(ChangePartRow(change_id=change.id, site_id=site_id, base=base, head=base))
+    for site_id, base, *head in parts:
+        session.add(ChangePartRow(change_id=change.id, site_id=site_id, base=base, head=head[0] if head else base))
     await session.flush()
     return change
 

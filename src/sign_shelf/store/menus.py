@@ -1,6 +1,6 @@
 """Trees of menus by their content's name, and the revisions that people saved."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import NamedTuple
 from uuid import UUID
@@ -90,6 +90,44 @@ async def add_revision(
     session.add(row)
     await session.flush()
     return row
+
+
+class Revised(NamedTuple):
+    """A menu that gets another tree; `has` None: it is new."""
+
+    site_id: UUID
+    menu: str
+    has: str | None
+    hash: str
+
+
+async def add_revisions(
+    session: Session, many: Sequence[Revised], *, author_id: UUID | None, change_id: UUID, at: datetime
+) -> None:
+    """Of many menus, in a change that has none of them yet: each on top of the newest with the tree that it had."""
+    asked = {
+        "sites": [str(one.site_id) for one in many],
+        "menus": [one.menu for one in many],
+        "hashes": [one.has for one in many],
+    }
+    rows = await (await session.connection()).execute(_NEWEST_WITH, asked)
+    parents: dict[tuple[UUID, str], int] = {(site_id, menu): id for site_id, menu, id in rows}
+    session.add_all(
+        RevisionRow(
+            site_id=one.site_id, menu=one.menu, hash=one.hash, parent_id=parents.get((one.site_id, one.menu)), change_id=change_id,
+            author_id=author_id, at=at,
+        )
+        for one in many
+    )  # fmt: skip
+    await session.flush()
+
+
+_NEWEST_WITH = text(
+    "SELECT asked.site, asked.menu, newest.id"
+    " FROM unnest(CAST(:sites AS uuid[]), CAST(:menus AS text[]), CAST(:hashes AS text[])) asked(site, menu, hash)"
+    " CROSS JOIN LATERAL (SELECT id FROM revision WHERE site_id = asked.site AND menu = asked.menu AND hash = asked.hash"
+    "  ORDER BY change_id IS NULL, id DESC LIMIT 1) newest"
+)
 
 
 async def newest_with(

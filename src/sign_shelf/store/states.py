@@ -20,19 +20,30 @@ _arrangements: Recent[Arrangement] = Recent(1_000)
 
 async def keep_state(session: Session, arrangement: Arrangement, trees: Mapping[str, str]) -> str:
     """The state's name. `trees` are the names of kept trees by menu key."""
-    name = arrangement_name(arrangement)
-    kept = {"hash": name, "document": arrangement.to_json()}
-    await session.exec(insert(ArrangementRow).values(kept).on_conflict_do_nothing())
+    (name,) = await keep_arrangements(session, [arrangement])
     return await keep_menus(session, name, trees)
+
+
+async def keep_arrangements(session: Session, many: Iterable[Arrangement]) -> list[str]:
+    """Their names, in their order."""
+    rows = [{"hash": arrangement_name(one), "document": one.to_json()} for one in many]
+    await session.exec(insert(ArrangementRow).on_conflict_do_nothing(), params=rows)
+    return [str(row["hash"]) for row in rows]
 
 
 async def keep_menus(session: Session, arrangement: str, trees: Mapping[str, str]) -> str:
     """The name of the state with an arrangement that is kept already."""
-    state = State.model_construct(arrangement=arrangement, menus=dict(trees))
-    name = state_name(state)
-    values = {"hash": name, "arrangement": arrangement, "menus": dict(trees)}
-    await session.exec(insert(StateRow).values(values).on_conflict_do_nothing())
-    return name
+    return (await keep_all_menus(session, [(arrangement, trees)]))[0]
+
+
+async def keep_all_menus(session: Session, wanted: Iterable[tuple[str, Mapping[str, str]]]) -> list[str]:
+    """The same of many, in their order."""
+    rows = []
+    for arrangement, trees in wanted:
+        name = state_name(State.model_construct(arrangement=arrangement, menus=dict(trees)))
+        rows.append({"hash": name, "arrangement": arrangement, "menus": dict(trees)})
+    await session.exec(insert(StateRow).on_conflict_do_nothing(), params=rows)
+    return [str(row["hash"]) for row in rows]
 
 
 async def keep_contents(session: Session, contents: Contents) -> str:

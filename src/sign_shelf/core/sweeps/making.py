@@ -100,6 +100,11 @@ Making = Annotated[Retarget | Relabel | Replace | Dress | Rule | Window | Remove
 _ITEM: TypeAdapter[AnyItem] = TypeAdapter(Item)
 
 
+def asks_for_pages(making: Making) -> bool:
+    """Whether the site's pages count for it: what leads to an address of theirs leads to the page."""
+    return isinstance(making, Retarget) or (isinstance(making, Replace) and making.within == "address")
+
+
 @dataclass(frozen=True)
 class Swept:
     """The menu with what could be done. `does` says by item what is done to it, `refused` why nothing is."""
