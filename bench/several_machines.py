@@ -1,7 +1,6 @@
 """Two servers, four workers and a streaming replica over one database, each on ports of its own: what is lost when one of each is killed
 under load, how long reads take meanwhile, and what two servers deliver for their processor time against one."""
 
-import asyncio
 import resource
 import shutil
 import signal
@@ -12,23 +11,18 @@ import time
 from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass, field
-from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import httpx
-import psutil
 import psycopg
 
 from bench.trees import Row
-from bench.world import new_database, own_cluster
+from bench.world import brackwater, new_database, own_cluster, processor_s
 from sign_shelf.demo.cluster import cluster_folder, follow, free_port
-from sign_shelf.demo.seed import take_in_stand_in
-from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
-from sign_shelf.desk.people import add_person
-from sign_shelf.desk.permission import Person
-from sign_shelf.store.database import Database
+from sign_shelf.demo.seed import PASSWORD
+from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.store.migrate import migrate
-from tests.conftest import PASSWORD, SEALS, eventually, serving
+from tests.conftest import SEALS, eventually
 from tests.running import answers, command, environment
 
 SITE = "/api/sites/brackwater"
@@ -58,13 +52,7 @@ def _machines() -> Iterator[_Machines]:
         migrate(address, SEALS)
         replica = follow(primary, cluster_folder(folder / "replica")[0])
         running.callback(replica.stop)
-        (site,) = [
-            one
-            for one in make_stand_ins(folder / "sites", iter(lambda: free_port(), None))
-            if one.content.key == "brackwater"
-        ]
-        running.enter_context(serving(stand_in_app(site), site.port))
-        key = asyncio.run(_taken_in(address, site))
+        site, key = running.enter_context(brackwater(address, folder))
         variables = environment(
             address, REPLICA=replica.address("several"), PROCESSES="2", STALLED_AFTER_S="3", HEARTBEAT_S="1"
         )
@@ -82,22 +70,6 @@ def _machines() -> Iterator[_Machines]:
         )  # fmt: skip
         eventually(lambda: all(answers(base) for base in found.bases), within_s=120)
         yield found
-
-
-async def _taken_in(address: str, site: StandIn) -> str:
-    from sign_shelf.desk.connect import new_key
-
-    database = Database(address, SEALS)
-    person: Person = await add_person(
-        database, email="x@x.example", name="x", password=PASSWORD, role="owner", now=datetime.now(UTC)
-    )
-    await take_in_stand_in(database, site, person)
-    made = await new_key(database, person, "brackwater", "delivery", old_counts=_NONE, now=datetime.now(UTC))
-    await database.close()
-    return made.get_secret_value()
-
-
-_NONE = timedelta()
 
 
 class _Client:
@@ -190,20 +162,10 @@ def _ended(machines: _Machines) -> tuple[int, int]:
     return sum(state == "live" for state in ended.values()), machines.site.places.writes
 
 
-def _cpu_s(servers: list["subprocess.Popen[bytes]"]) -> float:
-    found = 0.0
-    for server in servers:
-        process = psutil.Process(server.pid)
-        for one in [process, *process.children(recursive=True)]:
-            times = one.cpu_times()
-            found += times.user + times.system
-    return found
-
-
 def _delivered(machines: _Machines, which: list[int], *, read: bool) -> tuple[float, float]:
     """Answers per second of the servers' processor time, and the load's own seconds. `read`: each is read from the replica anew."""
     long = f"?page=/{'x' * 2_100}" if read else ""
-    before, load = _cpu_s(machines.servers), resource.getrusage(resource.RUSAGE_CHILDREN)
+    before, load = processor_s(machines.servers), resource.getrusage(resource.RUSAGE_CHILDREN)
     runs = [
         subprocess.Popen(
             ["wrk", "-t1", "-c16", "-d4s", "-H", f"Authorization: Bearer {machines.key}", f"{machines.bases[at]}/live/brackwater/header{long}"],
@@ -216,7 +178,7 @@ def _delivered(machines: _Machines, which: list[int], *, read: bool) -> tuple[fl
     count = sum(int(text.split(" requests in ")[0].split()[-1]) for text in said)
     assert all("Non-2xx" not in text for text in said), said
     own = after.ru_utime + after.ru_stime - load.ru_utime - load.ru_stime
-    return count / (_cpu_s(machines.servers) - before), own
+    return count / (processor_s(machines.servers) - before), own
 
 
 def several_lines() -> Iterator[Row]:

@@ -1,19 +1,27 @@
 """The demo in a folder of its own, for measuring and for pictures."""
 
+import asyncio
 import re
 import signal
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
+import psutil
 import psycopg
 from playwright.sync_api import Page, sync_playwright
 
 from sign_shelf.demo.cluster import Cluster, cluster_folder, free_port, start
-from sign_shelf.demo.seed import PASSWORD
+from sign_shelf.demo.seed import PASSWORD, take_in_stand_in
+from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from sign_shelf.desk.connect import new_key
+from sign_shelf.desk.people import add_person
+from sign_shelf.store.database import Database
+from tests.conftest import SEALS, serving
 from tools.chromium import LAUNCH
 
 
@@ -79,3 +87,35 @@ def signed_in_page(base: str, *, width: int = 1280, height: int = 800) -> Iterat
 def own_page(page: Page) -> dict[str, str]:
     """What a browser sends with every write of the page's own script."""
     return {"origin": page.evaluate("location.origin")}
+
+
+@contextmanager
+def brackwater(address: str, folder: Path) -> Iterator[tuple[StandIn, str]]:
+    """Its stand-in, served and taken in, and its delivery key. x@x.example may do everything there."""
+    (site,) = [
+        one for one in make_stand_ins(folder / "sites", iter(free_port, None)) if one.content.key == "brackwater"
+    ]
+    with serving(stand_in_app(site), site.port):
+        yield site, asyncio.run(_taken_in(address, site))
+
+
+async def _taken_in(address: str, site: StandIn) -> str:
+    database = Database(address, SEALS)
+    person = await add_person(
+        database, email="x@x.example", name="x", password=PASSWORD, role="owner", now=datetime.now(UTC)
+    )
+    await take_in_stand_in(database, site, person)
+    made = await new_key(database, person, "brackwater", "delivery", old_counts=timedelta(), now=datetime.now(UTC))
+    await database.close()
+    return made.get_secret_value()
+
+
+def processor_s(processes: Iterable["subprocess.Popen[bytes]"]) -> float:
+    """Seconds of processor time that these and their children have used."""
+    found = 0.0
+    for one in processes:
+        process = psutil.Process(one.pid)
+        for each in [process, *process.children(recursive=True)]:
+            times = each.cpu_times()
+            found += times.user + times.system
+    return found

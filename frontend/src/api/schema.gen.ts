@@ -3223,26 +3223,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/sites/{site}/repository": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Connect Repository
-         * @description From now on the site gets its menus by commits there. It is tried first.
-         */
-        put: operations["connect_repository_api_sites__site__repository_put"];
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/sites/{site}/rules/read": {
         parameters: {
             query?: never;
@@ -7586,32 +7566,6 @@ export interface components {
              * @enum {string}
              */
             within?: "label" | "address";
-        };
-        /**
-         * RepositoryBody
-         * @description `remote` such as https://git.example/client/site.git; `folder` within the repository, empty for its top.
-         */
-        RepositoryBody: {
-            /**
-             * Branch
-             * @default main
-             */
-            branch?: string;
-            /**
-             * Folder
-             * @default menus
-             */
-            folder?: string;
-            /**
-             * Remote
-             * Format: password
-             */
-            remote: string;
-        };
-        /** RepositoryOut */
-        RepositoryOut: {
-            /** Says */
-            says: string;
         };
         /**
          * ResolvedPage
@@ -14723,34 +14677,6 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
-            };
-            503: components["responses"]["NotNow"];
-            "4XX": components["responses"]["Refused"];
-        };
-    };
-    connect_repository_api_sites__site__repository_put: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                site: string;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RepositoryBody"];
-            };
-        };
-        responses: {
-            /** @description Successful Response */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RepositoryOut"];
-                };
             };
             503: components["responses"]["NotNow"];
             "4XX": components["responses"]["Refused"];

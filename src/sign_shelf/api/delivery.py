@@ -13,6 +13,7 @@ import hmac
 from collections.abc import AsyncIterator, Awaitable, Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
+from functools import cached_property
 from time import time
 from typing import TypeVar, cast, get_args
 from urllib.parse import parse_qsl
@@ -77,7 +78,7 @@ class _Meant:
     until: float | None
     """When what the visitor's facts were vouched for is over, or the key that was shown."""
 
-    @property
+    @cached_property
     def name(self) -> tuple[object, ...]:
         facts = tuple(sorted(self.lens.facts.items()))
         return self.site, self.location, self.lens.device, self.lens.language, self.lens.page, facts, self.html
