@@ -11,7 +11,9 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager, redirect_stderr, redirect_stdout
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any, get_args
 
 import httpx
 import jsonpatch
@@ -22,6 +24,8 @@ from typer.core import TyperGroup
 from typer.main import get_command
 
 from sign_shelf.cli import COMMANDS, app, main
+from sign_shelf.core.changes.life import Life
+from sign_shelf.core.checks.check import Family
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
 from tests.conftest import KEY, eventually
@@ -267,6 +271,27 @@ def works(process: psutil.Process) -> bool:
         return False
 
 
+def shows_all_of_it(base: str) -> None:
+    """Findings of every family, a change in each state, drift, and something that is due this week."""
+    with httpx.Client(base_url=base, headers={"origin": base}, trust_env=False, timeout=30) as shelf:
+
+        def told(path: str) -> Any:
+            answer = shelf.get(f"/api/{path}")
+            assert answer.status_code == 200, answer.text
+            return answer.json()
+
+        given = {"email": "ines@quillfen.example", "password": "quillfen-demo"}
+        assert shelf.post("/api/session", json=given).status_code == 200
+        eventually(lambda: not told("findings")["unchecked"], within_s=90)
+        assert {line["family"] for line in told("findings")["lines"]} == set(get_args(Family))
+        named = {line["change"] for line in told("ledger?limit=500")} - {None}
+        assert {told(f"changes/{one}")["change"]["state"] for one in named} == set(get_args(Life))
+        week = (datetime.now(UTC) + timedelta(days=7)).isoformat()
+        goes = [site["goes_at"] for one in told("changes") if one["state"] == "scheduled" for site in one["sites"]]
+        assert any(at is not None and at < week for at in goes)
+        assert "drifted" in {one["state"] for one in told("sync")}
+
+
 def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_path: Path) -> None:
     """Printed address and accounts; a second one is refused before it touches anything; a worker that dies is begun
     again; killed, it takes all of its processes along."""
@@ -276,6 +301,7 @@ def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_pa
         assert "ines@quillfen.example" in told
         sites = re.findall(r"http://127\.0\.0\.1:\d+/ +\w+", told)
         assert len(sites) == 19
+        shows_all_of_it(f"http://127.0.0.1:{port}")
         whole = psutil.Process(demo.pid)
         family = whole.children(recursive=True)
         running = psutil.process_iter(["cmdline"])
