@@ -49,8 +49,8 @@ types: $(STAMPS)/python $(STAMPS)/node  ## The published schemas, and the client
 	$(BIN)/python -m tools.contracts
 	cd frontend && npm run --silent types
 
-bench: $(STAMPS)/system-test $(STAMPS)/python build  ## Measure, and write docs/benchmarks.md
-	$(BIN)/python -m bench
+bench: $(STAMPS)/system-test $(STAMPS)/python build  ## Measure, and write docs/benchmarks.md; PARTS="delivery shelf" measures these alone
+	$(BIN)/python -m bench $(PARTS)
 
 screenshots: $(STAMPS)/system-test $(STAMPS)/python build  ## Refresh docs/screenshots from the demo data
 	$(BIN)/python -m tools.screenshots

@@ -4,8 +4,9 @@ import gc
 import os
 import platform
 import statistics
+import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from itertools import chain
 from pathlib import Path
 
@@ -20,7 +21,7 @@ from bench.rules import rule_lines
 from bench.several_machines import several_lines
 from bench.shelf import shelf_lines
 from bench.starting import starting_lines
-from bench.trees import tree_lines
+from bench.trees import Row, tree_lines
 
 OUT = Path(__file__).parent.parent / "docs" / "benchmarks.md"
 
@@ -41,7 +42,24 @@ def median_ms(run: Callable[[], object], times: int = 7) -> float:
     return statistics.median(spent)
 
 
-def main() -> None:
+PARTS: dict[str, Callable[[], Iterable[Row]]] = {
+    "trees": lambda: tree_lines(median_ms),
+    "sitemap": lambda: sitemap_lines(median_ms),
+    "rules": lambda: rule_lines(median_ms),
+    "fits": lambda: fit_lines(median_ms),
+    "checks": lambda: check_lines(median_ms),
+    "links": link_lines,
+    "due": due_lines,
+    "delivery": delivery_lines,
+    "several": several_lines,
+    "bench": measure_bench_view,
+    "shelf": shelf_lines,
+    "starting": starting_lines,
+}
+
+
+def main(wanted: Sequence[str]) -> None:
+    """Without parts all of it, which is written; of these parts the lines alone, which are told."""
     lines = [
         "# Benchmarks",
         "",
@@ -51,27 +69,15 @@ def main() -> None:
         "| what | size | measured | yardstick in the same run | goal |",
         "|---|---|---|---|---|",
     ]
-    parts = (
-        lambda: tree_lines(median_ms),
-        lambda: sitemap_lines(median_ms),
-        lambda: rule_lines(median_ms),
-        lambda: fit_lines(median_ms),
-        lambda: check_lines(median_ms),
-        link_lines,
-        due_lines,
-        delivery_lines,
-        several_lines,
-        measure_bench_view,
-        shelf_lines,
-        starting_lines,
-    )
-    for row in chain.from_iterable(part() for part in parts):
+    for row in chain.from_iterable(PARTS[part]() for part in wanted or PARTS):
         lines.append("| " + " | ".join(row) + " |")
         print(lines[-1], flush=True)
+    if wanted:
+        return
     # What held under attack is told by `make test-attack`, and kept.
     _, mark, held = OUT.read_text("utf-8").partition("\n## What held\n")
     OUT.write_text("\n".join(lines) + "\n" + mark + held, "utf-8")
 
 
 if __name__ == "__main__":
-    main()
+    main(sys.argv[1:])

@@ -15,6 +15,7 @@ from sign_shelf.core.basics.text import (
     Part,
     Phone,
     RuleText,
+    Selector,
     Token,
     WallTime,
     Words,
@@ -48,11 +49,17 @@ TAKEN = [
     (Phone, "+44 20 7946 0000"),
     (Phone, "112"),
     (RuleText, 'signed_in and roles has "crew"'),
+    (Selector, 'body > header .menu nav[aria-label="Header bar of it"]'),
+    (Selector, "#main-menu > ul:nth-of-type(2n + 1)"),
     (WallTime, "2027-04-01T04:00"),
     (Day, "2027-02-28"),
 ]
 
 REFUSED = [
+    (Selector, "nav[", "no CSS selector"),
+    (Selector, "div:has(div:has(nav))", "no :has"),
+    (Selector, "main div div nav", "very long to look for"),
+    (Selector, "ul ~ ul ~ ul ~ ul", "very long to look for"),
     (Key, "Brackwater", "pattern"),
     (Key, "a b", "pattern"),
     (Key, "", "pattern"),

@@ -139,6 +139,14 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
             )
         )
     await asyncio.to_thread(command.upgrade, alembic_config(address, SEALS), "0004")
+    with engine.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO take_in (id, url, state, progress, proposal, says, asked_at, tries) VALUES"
+                """ (gen_random_uuid(), 'a', 'ready', '{}', '{"menus": [{"key": "main", "selector": "nav"}]}', '', now(), 1),"""
+                " (gen_random_uuid(), 'b', 'reading', '{}', NULL, '', now(), 1)"
+            )
+        )
     fares = {"id": "b", "kind": "link", "label": {"en": "Fares"}, "target": {"url": "https://Fares.example/"}}
     soon = {"id": "c", "kind": "link", "label": {"en": "Soon"}, "target": {"pending": {"note": "in May"}}}
     head_menu = OLD_MENU | {"items": [{"id": "a", "kind": "heading", "label": {"en": "A"}, "items": [fares, soon]}]}
@@ -163,6 +171,8 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
         assert re.fullmatch("[0-9a-f]{64}", keys["delivery"])
         jobs = connection.execute(text("SELECT args FROM procrastinate_jobs ORDER BY id")).scalars().all()
         assert jobs == [{"subject": "7"}, {"subject": "8"}]
+        proposals = connection.execute(text("SELECT proposal FROM take_in ORDER BY url")).scalars().all()
+        assert proposals == [{"menus": [{"key": "main"}]}, None], "what waits to be confirmed can still be read"
         told = connection.execute(text("SELECT items, depth, pending, lists, bars FROM tree WHERE hash = :head"), names)
         summary = summary_of(read_menu(head_menu))
         assert tuple(told.one()) == (3, 2, 1, False, [one.to_json() for one in summary.bars]), "worked out on the way"

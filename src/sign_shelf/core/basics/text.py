@@ -105,7 +105,18 @@ def _selector(text: str) -> str:
         LexborHTMLParser("").css_first(text)
     except SelectolaxError as exc:
         raise ValueError('is no CSS selector; write one such as "#main-menu" or "footer nav"') from exc
+    plain = _QUOTED.sub("", text)
+    loose = sum(len(re.split(r"\s*~\s*|\s+", run.strip())) - 1 for run in re.split(r"[>+,]", plain))
+    if loose > 2 or _FUNCTION.search(plain):
+        # Each step that may be skipped over multiplies what is looked at: four of them stop a worker on a page that nests deep.
+        raise ValueError(
+            'could take very long to look for; write ">" between its steps, all but two, and no :has(), :is() or :not()'
+        )
     return text
+
+
+_QUOTED = re.compile(r"\"[^\"]*\"|'[^']*'")
+_FUNCTION = re.compile(r":(?!nth-)[a-z-]+\(", re.IGNORECASE)
 
 
 Key = Annotated[str, StringConstraints(pattern=KEY_PATTERN)]
