@@ -11,7 +11,7 @@ import { Told } from '../../parts/Told'
 import { when } from '../../parts/times'
 import { ByHand } from './ByHand'
 import { Drifted } from './Drifted'
-import { type Site, State } from './Sync'
+import { type Site, State } from './State'
 
 const RHYTHMS: readonly (readonly [string, string])[] = [
   ['5', 'every 5 minutes'],

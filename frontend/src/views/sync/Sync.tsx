@@ -1,19 +1,16 @@
 import { useQuery } from '@tanstack/react-query'
 import { Link, useNavigate, useSearch } from '@tanstack/react-router'
-import type { Schemas } from '../../api/client'
 import { syncQuery } from '../../api/queries'
 import { readFindings } from '../../app/findings'
 import { says } from '../../app/ways'
 import { readLens } from '../../lens/lens'
 import { Empty } from '../../parts/Empty'
-import { Mark } from '../../parts/Mark'
 import { PageHead } from '../../parts/PageHead'
 import { Trouble } from '../../parts/Trouble'
 import { when } from '../../parts/times'
 import { Waiting } from '../../parts/Waiting'
 import { OneSite } from './OneSite'
-
-export type Site = Schemas['SyncOut']
+import { type Site, State } from './State'
 
 /** Whether each site shows what was verified there; where it does not, what somebody did there, to take over or put back. */
 export function Sync() {
@@ -78,22 +75,4 @@ export function Sync() {
       </section>
     </div>
   )
-}
-
-export function State({ site }: { site: Site }) {
-  if (site.release_state === 'by hand') return <Mark kind="next">to be done by hand</Mark>
-  switch (site.state) {
-    case 'drifted':
-      return (
-        <Mark kind="stop">
-          {site.drifts.length === 1 ? '1 place differs' : `${site.drifts.length} places differ`}
-        </Mark>
-      )
-    case 'away':
-      return <Mark kind="waiting">not reached</Mark>
-    case 'unread':
-      return <Mark kind="open">not read yet</Mark>
-    case 'in sync':
-      return <Mark kind="ok">as verified</Mark>
-  }
 }
