@@ -8,6 +8,7 @@ import httpx
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 
 SITE = "/api/sites/brackwater"
@@ -151,6 +152,23 @@ async def test_places_have_the_sites_own_names(as_ines: httpx.AsyncClient, brack
     right = await keep(as_ines, wrong.json()["hash"], places={})
     assert right.status_code == 200
     assert (await as_ines.put(f"{SITE}/places/legal/desktop", json={"menu": "legal"})).status_code == 204
+
+
+async def test_where_places_of_another_template_stood_keeps_nothing_from_being_settled(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database
+) -> None:
+    async with database.transaction() as session:
+        row = await sites.site_by_key(session, "brackwater")
+        assert row is not None
+        row.particulars = row.particulars | {"seen_at": {"of-another": "#there"}}
+        session.add(row)
+    kept = await keep(
+        as_ines,
+        (await settings(as_ines))["hash"],
+        name="Brackwater",
+        seen_at={"of-another": "#there", "header": "#here"},
+    )
+    assert (kept.status_code, kept.json()["seen_at"]) == (200, {"of-another": "#there", "header": "#here"}), kept.text
 
 
 async def test_all_menus_are_taken_out_at_once(as_ines: httpx.AsyncClient, brackwater: StandIn) -> None:

@@ -1,6 +1,6 @@
 """What a site is called, where it is, its clock, languages and policy, who works on it; and putting it away."""
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from typing import cast
@@ -64,7 +64,7 @@ async def keep(
         after = after.model_copy(update={"base": normal(after.base, after.base) or after.base})
         live = await board(session, person, site_key, "live")
         _refuse_shared(live.template, after, where)
-        _refuse_nowhere(live.template, after)
+        _refuse_nowhere(live.template, after.seen_at.keys() - before.seen_at.keys())
         if after.pages.into is not None:
             menu_on_shelf(live, after.pages.into)
         endpoint = site.endpoint
@@ -111,10 +111,11 @@ def _refuse_shared(template: Template, after: Particulars, where: str) -> None:
         taken[called] = place.title
 
 
-def _refuse_nowhere(template: Template, after: Particulars) -> None:
-    """Places that are said to stand somewhere on the page, and are none."""
+def _refuse_nowhere(template: Template, named: Collection[str]) -> None:
+    """Places that are newly said to stand somewhere on the page, and are none. Those of a template that the site had before stay, for
+    when it comes back to it."""
     keys = {place.key for place in template.locations}
-    for key in after.seen_at:
+    for key in sorted(named):
         if key not in keys:
             says = f"the template has no such location; it has {', '.join(sorted(keys))}"
             raise InvalidDocument([Problem(where=f"seen_at.{key}", says=says)])
