@@ -168,20 +168,10 @@ async def put_tree(
     session: Session, at: Workplace, menu: str, hash: str, *, author_id: UUID | None, now: datetime
 ) -> RevisionRow:
     """The change has this tree as the menu from now on: a revision on top of the one that it had."""
-    return (await put_trees(session, at, {menu: hash}, author_id=author_id, now=now))[0]
-
-
-async def put_trees(
-    session: Session, at: Workplace, trees: Mapping[str, str], *, author_id: UUID | None, now: datetime
-) -> list[RevisionRow]:
-    """The same of several menus, in one step."""
     before = await states.state(session, at.part.head)
-    rows = [
-        await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
-        for menu, hash in trees.items()
-    ]
-    await _move(session, at, await states.keep_menus(session, before.arrangement, {**before.menus, **trees}))
-    return rows
+    row = await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
+    await _move(session, at, await states.keep_menus(session, before.arrangement, {**before.menus, menu: hash}))
+    return row
 
 
 async def drop_menu(session: Session, at: Workplace, menu: str) -> None:
