@@ -23,7 +23,7 @@ test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS n
 	@bin/test $(PYTEST_ARGS)
 
 test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
-	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/desk/test_take_in.py
+	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/api/test_every_route.py tests/desk/test_take_in.py
 
 test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random; 10 000 states; much typing
 	DEEP=1 $(BIN)/python -m pytest -q -n 2 --timeout 3600 tests/core/test_states.py tests/core/test_queue.py

@@ -17,8 +17,9 @@ from bench.trees import Row
 from bench.world import brackwater, new_database, own_cluster, processor_s
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.store.migrate import migrate
-from tests.conftest import SEALS, eventually
+from tests.constants import SEALS
 from tests.running import answers, command, environment
+from tests.waiting import eventually
 
 _BARE = """
 import sys

@@ -21,8 +21,9 @@ from sign_shelf.store import changes, sites, states
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.migrate import migrate
 from sign_shelf.store.tables import ScheduleRow, SiteRow, VerdictRow
-from tests.conftest import SEALS, eventually
+from tests.constants import SEALS
 from tests.running import command, environment
+from tests.waiting import eventually
 
 SITES = 300
 AHEAD = timedelta(seconds=150)

@@ -22,8 +22,9 @@ from sign_shelf.demo.cluster import cluster_folder, follow, free_port
 from sign_shelf.demo.seed import PASSWORD
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.store.migrate import migrate
-from tests.conftest import SEALS, eventually
+from tests.constants import SEALS
 from tests.running import answers, command, environment
+from tests.waiting import eventually
 
 SITE = "/api/sites/brackwater"
 READERS = 2

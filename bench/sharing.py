@@ -11,7 +11,7 @@ import httpx
 from bench.trees import Row
 from sign_shelf.core.sharing import shared_key
 from sign_shelf.store.database import Database
-from tests.conftest import SEALS
+from tests.constants import SEALS
 from tests.live_sites import make_change_live
 
 ADJUSTED = 60

@@ -32,7 +32,7 @@ from sign_shelf.store.changes import LOOKED_IN
 from sign_shelf.store.database import Database
 from sign_shelf.store.migrate import alembic_config, migrate
 from sign_shelf.store.shelf import IN_WORK
-from tests.conftest import SEALS
+from tests.constants import SEALS
 from tests.running import environment, running
 
 SITES = 300

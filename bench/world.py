@@ -21,7 +21,8 @@ from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_a
 from sign_shelf.desk.connect import new_key
 from sign_shelf.desk.people import add_person
 from sign_shelf.store.database import Database
-from tests.conftest import SEALS, serving
+from tests.constants import SEALS
+from tests.serving import serving
 from tools.chromium import LAUNCH
 
 

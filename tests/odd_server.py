@@ -13,7 +13,7 @@ from starlette.routing import Route
 
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.outside.fetch import PAGE_BYTES
-from tests.conftest import serving
+from tests.serving import serving
 
 LEADS = {"moved": (301, "/"), "for-now": (302, "/"), "one": (301, "/two"), "two": (308, "/"), "round": (302, "/about"),
          "about": (302, "/round"), "inside": (302, "http://10.0.0.1/"), "old": (301, "/page#here"), "lost": (301, "/404"),

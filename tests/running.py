@@ -10,7 +10,8 @@ from dataclasses import dataclass
 import httpx
 
 from sign_shelf.demo.cluster import free_port
-from tests.conftest import KEY, eventually
+from tests.constants import KEY
+from tests.waiting import eventually
 
 
 def environment(address: str, **more: str) -> dict[str, str]:

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import Self
 from urllib.parse import urlsplit
 
-from pydantic import SecretStr, ValidationError, field_validator, model_validator
+from pydantic import Field, SecretStr, ValidationError, field_validator, model_validator
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from sign_shelf.core.errors import Refusal
@@ -35,6 +35,17 @@ def _standing(names: str) -> dict[str, tuple[str, int]]:
             raise ValueError(f'"{one}" says nowhere; write it like tickets.example=127.0.0.1:8443')
         found[name.lower()] = address, int(port)
     return found
+
+
+class PasswordCost(BaseSettings):
+    """How much work one guess at a password takes (Argon2id). The defaults are those of RFC 9106 for servers of little memory; tests
+    set less, a deployment should not."""
+
+    model_config = SettingsConfigDict(env_prefix="SIGN_SHELF_PASSWORD_", frozen=True)
+
+    memory_kib: int = Field(default=65_536, ge=32)
+    passes: int = Field(default=3, ge=1)
+    lanes: int = Field(default=4, ge=1)
 
 
 class Settings(BaseSettings):

@@ -37,8 +37,10 @@ from sign_shelf.jobs import watching
 from sign_shelf.settings import Settings
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
-from tests.conftest import OWN_PAGE, SEALS, SHELF, serving, sign_in, site_key
+from tests.accounts import sign_in, site_key
+from tests.constants import OWN_PAGE, SEALS, SHELF
 from tests.live_sites import live_site, make_live
+from tests.serving import serving
 
 
 @asynccontextmanager

@@ -15,7 +15,7 @@ from sign_shelf.api.text import DEEPEST, MOST_PARTS, admitted, odd_text
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
-from tests.conftest import KEY, OWN_PAGE, SEALS, SHELF
+from tests.constants import KEY, OWN_PAGE, SEALS, SHELF
 
 texts = st.text(st.characters(codec="utf-8", exclude_characters="\0"), max_size=12)
 sound = st.recursive(

@@ -18,7 +18,8 @@ from sign_shelf.desk.people import add_person
 from sign_shelf.settings import STATIC
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
-from tests.conftest import PASSWORD, sign_in
+from tests.accounts import sign_in
+from tests.constants import PASSWORD
 
 SITE = "/api/sites/brackwater"
 

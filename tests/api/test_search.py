@@ -8,8 +8,9 @@ import pytest
 
 from sign_shelf.desk.people import add_person
 from sign_shelf.store.database import Database
+from tests.accounts import sign_in
 from tests.api.test_menus import read, save, with_line
-from tests.conftest import PASSWORD, sign_in
+from tests.constants import PASSWORD
 
 pytestmark = pytest.mark.usefixtures("brackwater")
 

@@ -9,7 +9,7 @@ from uuid import UUID
 
 import httpx
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 from prometheus_client.parser import text_string_to_metric_families
 from pydantic import SecretStr, ValidationError
@@ -24,7 +24,8 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
 from sign_shelf.store.database import Database
-from tests.conftest import KEY, OWN_PAGE, SEALS, SHELF
+from tests.constants import KEY, OWN_PAGE, SEALS, SHELF
+from tests.examples import examples
 from tests.running import running
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -78,7 +79,7 @@ anything = st.recursive(
 
 
 @given(anything)
-@settings(max_examples=300)
+@examples(300)
 def test_any_json_is_a_menu_or_a_refusal_with_paths(value: Any) -> None:
     """Whatever is sent, reading it ends in a document or in problems that a person can find; never in anything else."""
     try:
@@ -89,7 +90,7 @@ def test_any_json_is_a_menu_or_a_refusal_with_paths(value: Any) -> None:
 
 
 @given(body=anything)
-@settings(max_examples=40)
+@examples(40)
 async def test_no_body_makes_the_server_fail(whole_address: str, body: Any) -> None:
     """Every write, with anything as its body: an answer below 500, as problem details where it is a refusal."""
     app = create_app(Settings(database=SecretStr(whole_address), key=KEY))
@@ -261,6 +262,4 @@ async def test_what_a_monitoring_system_reads_is_told_to_whoever_shows_the_token
     assert {"sign_shelf_jobs_waiting", "sign_shelf_release_lag_seconds", "sign_shelf_oldest_check_seconds"} <= {
         name for name, *_ in told
     }
-    with running(address, PROCESSES="1") as shelf:
-        async with httpx.AsyncClient(base_url=shelf.base, trust_env=False, timeout=60) as client:
-            assert (await client.get("/metrics", headers=shows)).status_code == 404, "without a token nobody is told"
+    assert (await as_ines.get("/metrics", headers=shows)).status_code == 404, "without a token nobody is told"

@@ -24,8 +24,8 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.desk.sign_in import ACCOUNT, ADDRESS, BROWSER, Asked, TooManyTries, sign_in, who
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
-from tests.conftest import KEY, OWN_PAGE, PASSWORD, SHELF
-from tests.conftest import sign_in as enter
+from tests.accounts import sign_in as enter
+from tests.constants import KEY, OWN_PAGE, PASSWORD, SHELF
 from tests.desk.conftest import on_shelf
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)

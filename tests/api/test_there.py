@@ -18,7 +18,7 @@ from sign_shelf.desk import there
 from sign_shelf.desk.permission import Person
 from sign_shelf.store.database import Database
 from tests.api.test_changes import begin, relabelled
-from tests.conftest import PASSWORD
+from tests.constants import PASSWORD
 from tests.running import Running, running
 
 

@@ -15,7 +15,7 @@ import psutil
 import pytest
 
 from sign_shelf.core.model.documents import content_hash, read_menu
-from sign_shelf.core.model.menu import DEVICES
+from sign_shelf.core.model.menu import DEVICES, MAX_ITEMS
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import take_in_stand_in
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
@@ -26,11 +26,16 @@ from sign_shelf.desk.portfolio import board
 from sign_shelf.store import changes
 from sign_shelf.store.database import Database
 from tests.attack.largest import largest_menu
-from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
+from tests.constants import PASSWORD, SEALS
+from tests.databases import make_database
 from tests.running import Running, running
+from tests.serving import serving
+from tests.waiting import eventually
 
 WHOLE = bool(os.environ.get("ATTACK"))
 """`make test-attack` asks for all of it; `make test` for a short form."""
+LARGE = MAX_ITEMS if WHOLE else 6_000
+"""Entries of the menu that everything is asked of: the most that are allowed, or enough to hold up what is not handed on."""
 MOST_HELD_MS = 50
 EVERYBODY = [role for role in ROLES if role != "none"]
 MOST_GROWN_MB = 300
@@ -109,7 +114,7 @@ async def prepared(address: str, site: StandIn, small: StandIn) -> tuple[str, st
     await take_in_stand_in(database, small, made[0])
     async with database.transaction() as session:
         found = await board(session, made[0], "brackwater")
-    whole = read_menu(largest_menu())
+    whole = read_menu(largest_menu(items=LARGE))
     before = found.menus["header"].document
     saved = await edit.save_menu(
         database, made[0], "brackwater", "header", expected=content_hash(before), document=whole, now=now

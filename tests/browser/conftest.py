@@ -1,25 +1,39 @@
-"""A whole running Sign Shelf for the browser: its own database, stand-in sites, server and worker processes."""
+"""A whole Sign Shelf for the browser: stand-in sites, server and worker in threads of the test's process, and a database.
 
+The world is made once a test process. Each file of tests begins with the world as it was made, so that no test builds on what
+another file left.
+"""
+
+import asyncio
+import shutil
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import pytest
+import uvicorn
 from playwright.sync_api import Browser, BrowserContext, Page, expect
+from pydantic import SecretStr
+from starlette.applications import Starlette
+from starlette.types import Receive, Scope, Send
 
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
 from sign_shelf.demo.stand_ins.mail import mail_sink
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
-from tests.conftest import SEALS, make_database, serving
-from tests.running import running as running_shelf
+from sign_shelf.settings import Settings
+from tests.constants import KEY, SEALS
+from tests.databases import copy_database, drop_database, make_database
+from tests.in_process import in_thread, server_in_thread, worker_in_thread
+from tests.waiting import eventually
 from tools.chromium import LAUNCH
 
-# Two cores do all of it: browser, server with its processes, worker, stand-ins, database.
+# Two cores do all of it: browser, server, worker, stand-ins, database.
 expect.set_options(timeout=15_000)
+SEEDED, COPIED = "browser_before", "browser"
 
 
 @dataclass(frozen=True)
@@ -29,25 +43,88 @@ class World:
     address: str
 
 
-@pytest.fixture(scope="session")
-def world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator[World]:
-    address = make_database(cluster, "browser")
-    folder: Path = tmp_path_factory.mktemp("world")
-    port = clusters.free_port()
-    with ExitStack() as running:
+@dataclass
+class Made:
+    """What is the same for all files of tests: ports, and what the world begins with."""
+
+    cluster: clusters.Cluster
+    folder: Path
+    port: int
+    mail_port: int
+    apps: dict[int, Starlette]
+
+    @property
+    def base(self) -> str:
+        return f"http://127.0.0.1:{self.port}"
+
+    def stand_ins(self, folder: Path) -> list[StandIn]:
+        """The sites as they were before, in the folder from now on."""
+        shutil.rmtree(folder, ignore_errors=True)
+        shutil.copytree(self.folder / "before", folder)
         sites = make_stand_ins(folder, iter(lambda: clusters.free_port(), None))
-        for site in sites:
-            running.enter_context(serving(stand_in_app(site), site.port))
+        self.apps.update({site.port: stand_in_app(site) for site in sites})
+        return sites
+
+    def settings(self, address: str) -> Settings:
+        return Settings(
+            database=SecretStr(address), key=KEY, private_hosts="127.0.0.1", address=f"{self.base}/",
+            mail=SecretStr(f"smtp://127.0.0.1:{self.mail_port}"), mail_from="shelf@quillfen.example",
+            mail_sink=self.folder / "mail",
+        )  # fmt: skip
+
+
+@contextmanager
+def _served(apps: dict[int, Starlette]) -> Iterator[None]:
+    """All sites in one thread, each behind its port as it is at the moment."""
+
+    def behind(port: int) -> uvicorn.Server:
+        async def current(scope: Scope, receive: Receive, send: Send) -> None:
+            await apps[port](scope, receive, send)
+
+        return uvicorn.Server(uvicorn.Config(
+            current, host="127.0.0.1", port=port, log_level="error", lifespan="off", timeout_graceful_shutdown=1,
+        ))  # fmt: skip
+
+    servers = [behind(port) for port in apps]
+
+    async def serve() -> None:
+        await asyncio.gather(*(server.serve() for server in servers))
+
+    with in_thread("stand-ins", serve):
+        eventually(lambda: all(server.started for server in servers))
+        yield
+        for server in servers:
+            server.should_exit = True
+
+
+@pytest.fixture(scope="session")
+def made_world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Made]:
+    folder: Path = tmp_path_factory.mktemp("world")
+    (folder / "before").mkdir()
+    made = Made(cluster, folder, clusters.free_port(), clusters.free_port(), {})
+    with ExitStack() as running:
+        sites = made.stand_ins(folder / "seeding")
+        running.enter_context(_served(made.apps))
+        address = make_database(cluster, SEEDED)
         with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
-            aside.submit(seed, address, SEALS, sites, shelf=f"http://127.0.0.1:{port}").result()
-        mail = mail_sink(folder / "mail", clusters.free_port())
+            aside.submit(seed, address, SEALS, sites, shelf=made.base).result()
+        shutil.rmtree(folder / "before")
+        shutil.copytree(folder / "seeding", folder / "before")
+        mail = mail_sink(folder / "mail", made.mail_port)
         mail.start()
         running.callback(mail.stop)
-        shelf = running.enter_context(running_shelf(
-            address, port=port, MAIL=f"smtp://127.0.0.1:{mail.port}", MAIL_FROM="shelf@quillfen.example",
-            MAIL_SINK=str(folder / "mail"), ADDRESS=f"http://127.0.0.1:{port}/",
-        ))  # fmt: skip
-        yield World(shelf.base, {site.content.key: site for site in sites}, address)
+        yield made
+
+
+@pytest.fixture(scope="module")
+def world(made_world: Made) -> Iterator[World]:
+    """As it was made, for each file."""
+    sites = made_world.stand_ins(made_world.folder / "sites")
+    address = copy_database(made_world.cluster, SEEDED, COPIED)
+    settings = made_world.settings(address)
+    with server_in_thread(settings, made_world.port), worker_in_thread(settings):
+        yield World(made_world.base, {site.content.key: site for site in sites}, address)
+    drop_database(made_world.cluster, COPIED)
 
 
 @pytest.fixture(scope="session")
@@ -56,8 +133,8 @@ def browser_type_launch_args() -> dict[str, Any]:
 
 
 @pytest.fixture(scope="session")
-def browser_context_args(world: World) -> dict[str, Any]:
-    return {"base_url": world.base, "viewport": {"width": 1280, "height": 800}}
+def browser_context_args(made_world: Made) -> dict[str, Any]:
+    return {"base_url": made_world.base, "viewport": {"width": 1280, "height": 800}}
 
 
 def signed_in(context: BrowserContext, person: str, *, sparing: bool = True) -> Page:
@@ -76,12 +153,12 @@ def signed_in(context: BrowserContext, person: str, *, sparing: bool = True) -> 
 
 
 @pytest.fixture
-def ines_page(context: BrowserContext) -> Page:
+def ines_page(world: World, context: BrowserContext) -> Page:
     return signed_in(context, "ines")
 
 
 @pytest.fixture
-def tom_page(browser: Browser, browser_context_args: dict[str, Any]) -> Iterator[Page]:
+def tom_page(world: World, browser: Browser, browser_context_args: dict[str, Any]) -> Iterator[Page]:
     context = browser.new_context(**browser_context_args)
     yield signed_in(context, "tom")
     context.close()

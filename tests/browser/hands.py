@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from playwright.sync_api import BrowserContext, ConsoleMessage, Locator, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 _HAS_FOCUS = "node => node === document.activeElement || node.contains(document.activeElement)"
 _FARTHEST = 220

@@ -10,7 +10,7 @@ from playwright.sync_api import BrowserContext, Page, Route, expect
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, made, opened
 from tests.browser.test_widths import HEADER, VIEWS
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 TARGET_SIZE = {"runOnly": ["target-size"], "rules": {"target-size": {"enabled": True}}}
 """WCAG 2.2, 2.5.8: 24 by 24 px, or as much room around."""

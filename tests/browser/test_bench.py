@@ -9,7 +9,7 @@ from playwright.sync_api import BrowserContext, FrameLocator, Page, expect
 
 from tests.browser.conftest import World
 from tests.browser.outline_page import asked_of, choose, drawn, item_of, lines, made, offers, opened, outline_of
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 MEMORY = """\
 Timetables -> @timetables

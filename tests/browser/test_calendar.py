@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World
 from tests.browser.test_review import HEADER, change  # noqa: F401 - a fixture
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 
 def asked(world: World, change_id: str) -> None:

@@ -19,7 +19,7 @@ from sign_shelf.core.model.menu import Link, UrlTarget, walk
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import change_of, made, opened
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 TYPED = [(1, 300), (2, 100), (3, 100)] if os.environ.get("DEEP") else [(1, 40)]
 LATENCY_MS = 2_000

@@ -17,7 +17,7 @@ from sign_shelf.store.database import Database
 from tests.browser.conftest import World
 from tests.browser.hands import hands
 from tests.browser.outline_page import made
-from tests.conftest import LOOPBACK, SEALS
+from tests.constants import LOOPBACK, SEALS
 
 
 async def _look(address: str) -> None:

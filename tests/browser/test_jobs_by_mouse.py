@@ -9,7 +9,7 @@ from playwright.sync_api import BrowserContext, Locator, Page, expect
 from tests.browser.conftest import World, signed_in
 from tests.browser.hands import on_the_site
 from tests.browser.outline_page import asked_of, item_of, lines, offers, put_live
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 LEVEL = 26
 ROW = 30

@@ -9,7 +9,7 @@ from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World
 from tests.browser.hands import hands
 from tests.browser.outline_page import change_of, lines, made, offers, outline_of, unheard
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 LINES = "Times -> /times\nFares -> /fares\nRide:\n  Sunday -> /sunday"
 

@@ -7,7 +7,7 @@ from playwright.sync_api import BrowserContext, expect
 from tests.browser.conftest import World
 from tests.browser.hands import Hands, hands, on_the_site
 from tests.browser.outline_page import item_of, lines, made, outline_of
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 
 def at_menu(at: Hands, words: str, name: str) -> None:

@@ -14,7 +14,8 @@ from sign_shelf.demo.seed import PASSWORD
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.whole_sites import put_on_shelf
 from sign_shelf.store.database import Database
-from tests.conftest import SEALS, make_database
+from tests.constants import SEALS
+from tests.databases import make_database
 from tests.running import running
 
 SITES = 40

@@ -10,7 +10,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import change_of, choose, lines, made, opened, outline_of, unheard
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 AGAIN = "You are signed out"
 

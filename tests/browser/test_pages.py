@@ -8,7 +8,7 @@ import pytest
 from playwright.sync_api import Locator, Page, expect
 
 from tests.browser.conftest import World
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 PAGES = "/sites/saltmarsh/pages"
 

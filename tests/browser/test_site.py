@@ -12,7 +12,7 @@ from sign_shelf.settings import STATIC
 from tests.api.test_places import renamed_font
 from tests.browser.conftest import World
 from tests.browser.outline_page import lines, made, opened
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 SITE = "/sites/saltmarsh"
 

@@ -8,7 +8,7 @@ from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import World
-from tests.conftest import eventually
+from tests.waiting import eventually
 
 
 def test_what_somebody_edits_on_the_site_is_told_and_put_back(ines_page: Page, world: World) -> None:

@@ -1,16 +1,13 @@
 """The command line as a pipeline uses it: JSON on standard output, one line on standard error, exit 0, 1 or 2."""
 
-import io
 import json
-import os
 import re
 import signal
 import socket
 import subprocess
 import sys
 from collections.abc import Iterator
-from contextlib import contextmanager, redirect_stderr, redirect_stdout
-from dataclasses import dataclass
+from contextlib import contextmanager
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any, get_args
@@ -23,53 +20,26 @@ import typer
 from typer.core import TyperGroup
 from typer.main import get_command
 
-from sign_shelf.cli import COMMANDS, app, main
+from sign_shelf.cli import COMMANDS, app
 from sign_shelf.core.changes.life import Life
 from sign_shelf.core.checks.check import Family
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.server import StandIn
-from tests.conftest import KEY, eventually
+from tests.command_line import apart, at, run
+from tests.constants import KEY
 from tests.core.test_outline import DESIGN
-
-
-def run_apart(*words: str, given: str | bytes = "") -> subprocess.CompletedProcess[bytes]:
-    """As a process of its own."""
-    data = given.encode() if isinstance(given, str) else given
-    return subprocess.run(
-        [sys.executable, "-m", "sign_shelf", *words], input=data, capture_output=True, check=False, timeout=120
-    )
-
-
-@dataclass(frozen=True)
-class Done:
-    returncode: int
-    stdout: bytes
-    stderr: bytes
-
-
-def run(*words: str, given: str | bytes = "") -> Done:
-    """In this process, which has everything loaded already."""
-    out, err = (io.TextIOWrapper(io.BytesIO(), encoding="utf-8", write_through=True) for _ in range(2))
-    with pytest.MonkeyPatch.context() as patch:
-        data = given.encode() if isinstance(given, str) else given
-        patch.setattr(sys, "stdin", io.TextIOWrapper(io.BytesIO(data), encoding="utf-8"))
-        patch.setattr(sys, "argv", ["sign-shelf", *words])
-        with redirect_stdout(out), redirect_stderr(err), pytest.raises(SystemExit) as ended:
-            main()
-    return Done(int(ended.value.code or 0), out.buffer.getvalue(), err.buffer.getvalue())  # type: ignore[attr-defined]
+from tests.waiting import eventually
 
 
 def test_outline_and_convert_work_as_filters() -> None:
-    parsed = run_apart("outline", "parse", "-", given=DESIGN)
+    parsed = apart("outline", "parse", "-", given=DESIGN)
     assert parsed.returncode == 0
     document = json.loads(parsed.stdout)
     assert document["items"][0]["items"][1] == {"id": "divider", "kind": "divider"}
-    text = run_apart("outline", "format", "-", given=parsed.stdout).stdout
-    assert run_apart("convert", "--from", "outline", "--to", "outline", "-", given=text).stdout == text
-    assert (
-        json.loads(run_apart("convert", "--from", "json", "--to", "json", "-", given=parsed.stdout).stdout) == document
-    )
-    html = run_apart("convert", "--from", "json", "--to", "html", "-", given=parsed.stdout).stdout.decode()
+    text = run("outline", "format", "-", given=parsed.stdout).stdout
+    assert run("convert", "--from", "outline", "--to", "outline", "-", given=text).stdout == text
+    assert json.loads(run("convert", "--from", "json", "--to", "json", "-", given=parsed.stdout).stdout) == document
+    html = run("convert", "--from", "json", "--to", "html", "-", given=parsed.stdout).stdout.decode()
     assert '<a data-goal="@timetables">Timetables</a>' in html
     assert '<button type="button" data-overlay="question-form">Ask us</button>' in html
 
@@ -223,16 +193,15 @@ def test_unusable_input_is_one_line_and_exit_2(words: list[str], given: str | by
 
 
 async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, address: str) -> None:
-    read = run_apart("site", "read", stand_in.base)
+    read = run("site", "read", stand_in.base)
     proposal = json.loads(read.stdout)
     assert {"path", "title"} <= proposal["pages"][0].keys()
     assert {"where", "document"} <= proposal["menus"][0].keys()
     assert proposal["template"]["key"] == "quayside"
-    environment = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_KEY": KEY.get_secret_value()}
-    add = [sys.executable, "-m", "sign_shelf", "site", "add", stand_in.base, "--key", "ferries", "--yes"]
-    kept = subprocess.run(add, env=environment, capture_output=True, text=True, check=False)
+    add = ["site", "add", stand_in.base, "--key", "ferries", "--yes"]
+    kept = run(*add, env=at(address))
     assert "On the shelf as ferries." in kept.stdout
-    again = subprocess.run(add, env=environment, capture_output=True, text=True, check=False)
+    again = run(*add, env=at(address))
     assert (again.returncode, "already" in again.stderr) == (2, True)
 
 
@@ -335,12 +304,11 @@ def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_pa
 
 def test_accounts_are_looked_after_at_the_machine(address: str) -> None:
     """Passwords come from standard input where that is no terminal; what is missing or wrong is one line."""
-    variables = os.environ | {"SIGN_SHELF_DATABASE": address, "SIGN_SHELF_KEY": KEY.get_secret_value()}
+    variables: dict[str, str | None] = {**at(address)}
 
-    def person(*words: str, given: str = "", env: dict[str, str] = variables) -> tuple[int, str]:
-        line = [sys.executable, "-m", "sign_shelf", *words]
-        done = subprocess.run(line, env=env, input=given, capture_output=True, text=True, check=False)
-        return done.returncode, done.stdout + done.stderr
+    def person(*words: str, given: str = "", env: dict[str, str | None] = variables) -> tuple[int, str]:
+        done = run(*words, given=given, env=env)
+        return done.returncode, done.out + done.err
 
     assert person("person", "add", "a@x.example", "Ada", "--role", "owner", given="grass on the dunes\n") == (0, "")
     code, says = person("person", "add", "b@x.example", "Bo", given="password1234\n")
@@ -357,7 +325,7 @@ def test_accounts_are_looked_after_at_the_machine(address: str) -> None:
     assert person("key", "replace", env=both) == (0, "0 secrets sealed anew.\n")
     for env, says in (
         (
-            {name: one for name, one in variables.items() if name != "SIGN_SHELF_KEY"},
+            variables | {"SIGN_SHELF_KEY": None},
             "SIGN_SHELF_KEY is not set. Make one",
         ),
         (variables | {"SIGN_SHELF_KEY": "short"}, "SIGN_SHELF_KEY is no key"),

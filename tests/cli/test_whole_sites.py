@@ -1,8 +1,6 @@
 """Sites as files: generated, put on the shelf, taken out byte for byte; and a shelf of many asks no more than one of few."""
 
 import asyncio
-import subprocess
-import sys
 from datetime import UTC, datetime
 from pathlib import Path
 from typing import Any
@@ -13,13 +11,7 @@ from sqlalchemy import event
 from sign_shelf.demo.portfolio import portfolio
 from sign_shelf.desk.whole_sites import put_on_shelf
 from sign_shelf.store.database import Database
-from tests.cli.test_commands import run
-from tests.running import environment
-
-
-def run_at(address: str, *words: str) -> subprocess.CompletedProcess[bytes]:
-    line = [sys.executable, "-m", "sign_shelf", *words]
-    return subprocess.run(line, env=environment(address), capture_output=True, check=False, timeout=120)
+from tests.command_line import at, run
 
 
 def test_generated_sites_come_out_as_they_were_put_in(address: str, tmp_path: Path) -> None:
@@ -34,13 +26,13 @@ def test_generated_sites_come_out_as_they_were_put_in(address: str, tmp_path: Pa
         {file.read_bytes() for file in files}
     )
     (tmp_path / "one" / "broken.json").write_text("{}")
-    done = run_at(address, "import", str(tmp_path / "one"))
+    done = run("import", str(tmp_path / "one"), env=at(address))
     assert (done.returncode, b"3 of 4 sites" in done.stdout, b"broken.json" in done.stderr) == (1, True, True)
     for file in files:
-        assert run_at(address, "export", file.stem).stdout == file.read_bytes()
-    again = run_at(address, "import", str(files[0]))
+        assert run("export", file.stem, env=at(address)).stdout == file.read_bytes()
+    again = run("import", str(files[0]), env=at(address))
     assert (again.returncode, b"has this key or address already" in again.stderr) == (1, True)
-    assert run_at(address, "export", "nowhere").returncode == 2
+    assert run("export", "nowhere", env=at(address)).returncode == 2
 
 
 async def test_a_shelf_of_forty_sites_is_read_with_as_many_statements_as_one_of_four(

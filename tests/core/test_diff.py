@@ -5,7 +5,7 @@ from random import Random
 
 import jsonpatch
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.compare import (
@@ -25,6 +25,7 @@ from sign_shelf.core.outline import parse_outline
 from tests.core.test_merge import edited, headings
 from tests.corpus import realistic_menu, worked_on
 from tests.documents import documents, without_ids
+from tests.examples import examples
 
 
 def says(before: str, after: str, **ids: str) -> list[str]:
@@ -47,7 +48,7 @@ def shuffled(draw: st.DrawFn, document: MenuDocument) -> MenuDocument:
 
 
 @given(st.data())
-@settings(max_examples=50)
+@examples(50)
 def test_the_edits_give_the_other_document(data: st.DataObject) -> None:
     before = data.draw(documents)
     after = data.draw(shuffled(before))
@@ -59,7 +60,7 @@ def test_the_edits_give_the_other_document(data: st.DataObject) -> None:
 
 
 @given(st.data())
-@settings(max_examples=30)
+@examples(30)
 def test_matched_by_content_the_edits_give_the_other_tree_but_for_ids(data: st.DataObject) -> None:
     before = data.draw(documents)
     after = data.draw(shuffled(before))

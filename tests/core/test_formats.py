@@ -20,6 +20,7 @@ from sign_shelf.core.model.tree import count
 from sign_shelf.core.outline import format_outline, parse_outline
 from tests.core.test_site import BASE
 from tests.documents import documents, without_ids
+from tests.examples import examples
 
 SITE = read(SiteDocument, BASE)
 VNU = Path(__file__).parents[2] / "frontend" / "node_modules" / "vnu-jar" / "build" / "dist" / "vnu.jar"
@@ -33,7 +34,7 @@ def as_outline(data: str | bytes, format: Readable | None = None, **more: object
 
 @pytest.mark.parametrize("format", READABLE)
 @given(document=documents)
-@settings(max_examples=60)
+@examples(60)
 def test_what_is_written_reads_back_as_the_same_menu(format: Readable, document: MenuDocument) -> None:
     written = write_menu(document, format).text
     if not document.items and format in {"html", "csv"}:
@@ -45,7 +46,7 @@ def test_what_is_written_reads_back_as_the_same_menu(format: Readable, document:
 
 
 @given(documents)
-@settings(max_examples=40)
+@examples(40)
 def test_every_format_writes_every_document(document: MenuDocument) -> None:
     for format in WRITABLE:
         written = write_menu(document, format, site=SITE)
@@ -209,11 +210,11 @@ def nu_checker() -> Callable[[str], list[dict[str, object]]]:
 
 
 def test_the_nu_checker_finds_no_error_in_rendered_html(nu_checker: Callable[[str], list[dict[str, object]]]) -> None:
-    """One page with a hundred generated menus, and one with every kind and target."""
+    """One page with thirty generated menus, and one with every kind and target."""
     found: list[MenuDocument] = []
 
     @given(documents)
-    @settings(max_examples=100, database=None, derandomize=True)
+    @settings(max_examples=30, database=None, derandomize=True)
     def gather(document: MenuDocument) -> None:
         found.append(document)
 

@@ -1,13 +1,14 @@
 """Finding items again by content: what people do to menus, case by case, and what may never be paired."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 
 from sign_shelf.core.compare.matching import Match, adopt_ids, match_by_content
 from sign_shelf.core.model.menu import MenuDocument, walk
 from sign_shelf.core.model.tree import Tree, rebuilt
 from sign_shelf.core.outline import parse_outline
 from tests.documents import documents
+from tests.examples import examples
 
 
 def stripped(outline: str) -> Tree:
@@ -76,7 +77,7 @@ def test_what_is_known_beforehand_stands_whatever_it_says() -> None:
 
 
 @given(documents, documents)
-@settings(max_examples=40)
+@examples(40)
 def test_pairs_are_one_to_one_and_confidences_are_shares(one: MenuDocument, two: MenuDocument) -> None:
     found = match_by_content(one.items, two.items)
     known = {item.id for _, item in walk(one.items)}
@@ -87,7 +88,7 @@ def test_pairs_are_one_to_one_and_confidences_are_shares(one: MenuDocument, two:
 
 
 @given(documents)
-@settings(max_examples=40)
+@examples(40)
 def test_a_tree_is_wholly_found_in_itself(document: MenuDocument) -> None:
     found = match_by_content(document.items, document.items)
     assert len(found) == sum(1 for _ in walk(document.items))

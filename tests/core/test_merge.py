@@ -3,7 +3,7 @@
 from collections.abc import Callable
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.compare import Conflict, diff, merge
@@ -12,6 +12,7 @@ from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.menu import AnyItem, Heading, UrlTarget, walk
 from sign_shelf.core.model.tree import Tree, index_by_id, insert, move, nest, rebuilt, remove, unnest
 from sign_shelf.core.outline import parse_outline
+from tests.examples import examples
 
 
 def heading(item_id: str, *items: AnyItem) -> Heading:
@@ -63,7 +64,7 @@ three_trees = headings().flatmap(lambda base: st.tuples(st.just(base), edited(ba
 
 
 @given(three_trees)
-@settings(max_examples=300)
+@examples(300)
 def test_an_unchanged_side_gives_way(trees: tuple[Tree, Tree, Tree]) -> None:
     """merge(b, b, x) = merge(b, x, b) = merge(b, x, x) = x, without conflicts."""
     base, changed, _ = trees
@@ -74,7 +75,7 @@ def test_an_unchanged_side_gives_way(trees: tuple[Tree, Tree, Tree]) -> None:
 
 
 @given(three_trees)
-@settings(max_examples=300)
+@examples(300)
 def test_nothing_vanishes_and_conflicts_are_symmetric(trees: tuple[Tree, Tree, Tree]) -> None:
     """An item is gone only when one side removed it and the other had left it alone; sides can be swapped."""
     base, ours, theirs = trees
@@ -182,7 +183,7 @@ def test_sentences_name_what_was_done() -> None:
 
 
 @given(three_trees)
-@settings(max_examples=200)
+@examples(200)
 def test_where_both_are_chosen_nothing_of_either_is_lost_and_nothing_else_is_another(
     trees: tuple[Tree, Tree, Tree],
 ) -> None:

@@ -4,7 +4,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.basics.clock import instant_of, moment_of
@@ -12,13 +12,14 @@ from sign_shelf.core.model.menu import DEVICES
 from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.moments import Moments
+from tests.examples import examples
 from tests.ruled_sites import NOW, outlined, sites
 
 BEGIN = datetime(2027, 1, 25, tzinfo=UTC)
 moments_in_spring = st.integers(0, 70 * 24 * 60).map(lambda minutes: BEGIN + timedelta(minutes=minutes))
 
 
-@settings(max_examples=30)
+@examples(30)
 @given(sites(), moments_in_spring, st.integers(1, 60 * 24 * 9))
 def test_the_next_moment_is_the_first_of_all(document: SiteDocument, moment: datetime, minutes: int) -> None:
     found = Moments(document)
@@ -31,7 +32,7 @@ def test_the_next_moment_is_the_first_of_all(document: SiteDocument, moment: dat
     assert all(causes for _, causes in every)
 
 
-@settings(max_examples=20)
+@examples(20)
 @given(sites(), moments_in_spring, st.data())
 def test_equal_states_are_equal_menus(document: SiteDocument, moment: datetime, data: st.DataObject) -> None:
     """Whatever the resolver says at two instants of one state, it says the same."""

@@ -1,7 +1,7 @@
 """What goes out, told before it does: whose edits, where and for whom, and what stops it."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.checks import Checked, SiteView
@@ -15,6 +15,7 @@ from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.visitors.reach import reach
 from sign_shelf.core.visitors.who_sees import walk_resolved
+from tests.examples import examples
 from tests.ruled_sites import NOW, sites
 
 AT = "2026-12-01T12:00"
@@ -126,7 +127,7 @@ def test_who_sees_an_entry_anew_or_no_longer_is_told_and_a_name_that_became_anot
     )
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(sites(), sites())
 def test_nothing_is_won_or_lost_but_what_is_told(before: SiteDocument, after: SiteDocument) -> None:
     was, now = Prepared(before), Prepared(after)

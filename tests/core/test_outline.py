@@ -1,7 +1,7 @@
 """Outlines: the grammar by cases, the round trip as a law."""
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sign_shelf.core.drawing.summary import summary_of
@@ -12,6 +12,7 @@ from sign_shelf.core.model.tree import count, depth_of, numbers
 from sign_shelf.core.outline import format_outline, parse_outline
 from sign_shelf.core.outline.lines import item_lines
 from tests.documents import documents, without_ids
+from tests.examples import examples
 
 DESIGN = """\
 Timetables -> @timetables
@@ -28,7 +29,7 @@ Crew rota -> /crew/{visitor.id}/rota {when signed_in and roles has "crew"; on de
 
 
 @given(documents)
-@settings(max_examples=150)
+@examples(150)
 def test_document_to_outline_to_document_loses_nothing(document: MenuDocument) -> None:
     """Everything but ids survives the way through the outline."""
     assert without_ids(parse_outline(format_outline(document))) == without_ids(document)

@@ -14,9 +14,9 @@ from sign_shelf.core.changes.schedule import AtOnce, ByTheClock, Freeze, frozen,
 from sign_shelf.core.changes.state import Contents, same_contents
 from sign_shelf.core.errors import ClockRefused, EditRefused
 from sign_shelf.core.model.menu import menu_document
-from tests.conftest import ON_STATES
 from tests.core.test_merge import heading
 from tests.core.test_states import after, contents, merged, state, templates
+from tests.examples import ON_STATES
 
 LONDON, BERLIN, TOKYO = clock_of("Europe/London"), clock_of("Europe/Berlin"), clock_of("Asia/Tokyo")
 

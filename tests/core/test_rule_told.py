@@ -3,7 +3,7 @@
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.model.documents import read
@@ -12,6 +12,7 @@ from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.core.resolve import Lens, Prepared
 from sign_shelf.core.rules import Rule, RuleRefused, all_of, format_rule, read_rule
 from sign_shelf.core.visitors.rule_told import rule_told
+from tests.examples import examples
 from tests.plain_rules import FACTS, every_visitor, plainly, rules
 from tests.ruled_sites import TEMPLATE
 
@@ -39,7 +40,7 @@ def site(**named: str) -> Prepared:
 SITE = site()
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(rules(SOME), st.lists(rules(SOME), max_size=2))
 def test_what_is_told_is_true_of_every_visitor(rule: Rule, above: list[Rule]) -> None:
     told = rule_told(SITE, format_rule(rule), [format_rule(one) for one in above], LENS)

@@ -3,7 +3,7 @@
 from itertools import product
 
 import pytest
-from hypothesis import example, given, settings
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from sign_shelf.core.errors import InvalidDocument
@@ -23,6 +23,7 @@ from sign_shelf.core.rules import (
     why,
 )
 from sign_shelf.core.rules.analyse import analyse
+from tests.examples import examples
 from tests.plain_rules import FACTS, every_visitor, plainly, rules
 
 SITE = {
@@ -57,7 +58,7 @@ def test_a_rule_comes_out_as_the_plain_reading_says(rule: Rule, data: st.DataObj
             assert f"does not supply {reason.test.fact}" in reason.says
 
 
-@settings(max_examples=60)
+@examples(60)
 @given(st.lists(rules(SMALL), min_size=1, max_size=5), st.booleans())
 @example([any_of([Not(Const(True)), Const(False)]), Const(True)], False)
 def test_analysis_says_what_full_enumeration_says(some: list[Rule], unsupplied: bool) -> None:
@@ -65,7 +66,7 @@ def test_analysis_says_what_full_enumeration_says(some: list[Rule], unsupplied: 
     _held_against_enumeration(some, SMALL, unsupplied)
 
 
-@settings(max_examples=40)
+@examples(40)
 @given(st.lists(rules(("path", "flag", "roles")), min_size=1, max_size=4), st.booleans())
 def test_analysis_knows_which_paths_there_can_be(some: list[Rule], unsupplied: bool) -> None:
     _held_against_enumeration(some, ("path", "flag", "roles"), unsupplied)
@@ -95,7 +96,7 @@ def _held_against_enumeration(some: list[Rule], names: tuple[str, ...], unsuppli
 SIXTEEN = tuple(f"f{at}" for at in range(16))
 
 
-@settings(max_examples=2)
+@examples(2)
 @given(st.lists(rules(SIXTEEN), min_size=2, max_size=3))
 def test_analysis_says_what_all_combinations_of_sixteen_facts_say(some: list[Rule]) -> None:
     """2¹⁶ visitors."""

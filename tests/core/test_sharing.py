@@ -1,7 +1,7 @@
 """Shared menus: what is a site's own filled in, and its adjustments held while the shared menu moves on."""
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.errors import EditRefused
@@ -12,6 +12,7 @@ from sign_shelf.core.outline import format_outline
 from sign_shelf.core.sharing import PageName, Rolled, filled, followed, refuse_unshareable, rolled
 from sign_shelf.core.sharing.filling import details_of, page_in_role, roles_of
 from tests.core.test_merge import edited, headings, relabel, tree
+from tests.examples import examples
 
 three_trees = headings().flatmap(lambda base: st.tuples(st.just(base), edited(base, "o"), edited(base, "n")))
 
@@ -26,7 +27,7 @@ def words(item: AnyItem) -> object:
 
 
 @given(three_trees)
-@settings(max_examples=200)
+@examples(200)
 def test_nothing_of_an_adjustment_is_lost_and_nothing_else_of_what_moved_on(trees: tuple[Tree, Tree, Tree]) -> None:
     before, own, now = trees
     assert roll(before, before, now).menu.items == now

@@ -28,9 +28,9 @@ from sign_shelf.core.model.site import Placement
 from sign_shelf.core.model.template import Template
 from sign_shelf.core.outline import parse_outline
 from sign_shelf.core.protocol.placed import placed_menu
-from tests.conftest import ON_STATES
 from tests.core.test_merge import edited, heading, headings
 from tests.core.test_site_edits import LOOKS, site
+from tests.examples import ON_STATES
 
 KEYS = ("main", "small", "end")
 OLD, NEW = TemplateVersion(key="quay", version=1), TemplateVersion(key="quay", version=2)

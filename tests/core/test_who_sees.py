@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from itertools import pairwise, product
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.basics.clock import instant_of
@@ -20,10 +20,11 @@ from sign_shelf.core.visitors.timeline import Then, timeline
 from sign_shelf.core.visitors.trace import trace
 from sign_shelf.core.visitors.who_sees import walk_resolved, who_sees
 from sign_shelf.core.visitors.without import affected, without
+from tests.examples import examples
 from tests.ruled_sites import NOW, WHEN, outlined, sites
 
 
-@settings(max_examples=60, deadline=None)
+@examples(60)
 @given(sites())
 def test_who_can_ever_see_an_item_is_the_truth_for_the_whole_site(document: SiteDocument) -> None:
     """Seen by somebody, or by none of all visitors, devices, languages, pages and moments that can be told apart."""
@@ -46,7 +47,7 @@ def test_who_can_ever_see_an_item_is_the_truth_for_the_whole_site(document: Site
         assert bool(told.because) == (told.answer == "never")
 
 
-@settings(max_examples=40, deadline=None)
+@examples(40)
 @given(sites())
 def test_the_matrix_is_what_resolve_says(document: SiteDocument) -> None:
     """Every cell: seen where the resolver has the entry there or where it folds to, and hidden for its reason."""
@@ -66,7 +67,7 @@ def test_the_matrix_is_what_resolve_says(document: SiteDocument) -> None:
             assert (cell.place == "drawer") == (column.device == "phone" and row.item in here)
 
 
-@settings(max_examples=30, deadline=None)
+@examples(30)
 @given(sites(), st.data())
 def test_a_trace_ends_as_the_matrix_says_and_names_the_first_that_fails(
     document: SiteDocument, data: st.DataObject
@@ -86,7 +87,7 @@ def test_a_trace_ends_as_the_matrix_says_and_names_the_first_that_fails(
     assert trace(prepared, "header", lens, "no-such-item") == []
 
 
-@settings(max_examples=25, deadline=None)
+@examples(25)
 @given(sites(), sites(), st.integers(1, 250 * 24 * 60), st.lists(st.integers(0, 300 * 24 * 60), min_size=1, max_size=8))
 def test_within_a_stretch_nothing_changes_and_at_its_end_something_does(
     document: SiteDocument, later: SiteDocument, goes: int, minutes: list[int]

@@ -16,7 +16,8 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.links import LinkAsker
 from sign_shelf.settings import Settings
-from tests.conftest import KEY, LOOPBACK, serving
+from tests.constants import KEY, LOOPBACK
+from tests.serving import serving
 
 FOUND = {
     "404": "gone", "gone": "gone", "unpublished": "gone", "error": "error", "error in turns": "ok", "slow": "slow",

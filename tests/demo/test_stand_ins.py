@@ -28,7 +28,8 @@ from sign_shelf.demo.stand_ins.pages import PageWriter, site_document
 from sign_shelf.demo.stand_ins.server import CLOCK, StandIn, make_stand_ins, stand_in_app
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
-from tests.conftest import LOOPBACK, serving
+from tests.constants import LOOPBACK
+from tests.serving import serving
 
 CONTENTS = {content.key: content for content in whole_demo()[:8]}
 

@@ -11,7 +11,7 @@ from sign_shelf.core.model.site import SiteDocument
 from sign_shelf.desk.whole_sites import put_on_shelf
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
-from tests.conftest import LOOPBACK
+from tests.constants import LOOPBACK
 from tests.odd_server import Odd, odd_server
 
 NOON = datetime.now(UTC).replace(hour=12, minute=0) - timedelta(days=12)

@@ -11,8 +11,9 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from tests.accounts import sign_in
 from tests.api.test_changes import begin, relabelled
-from tests.conftest import PASSWORD, sign_in
+from tests.constants import PASSWORD
 from tests.desk.test_release_ends import Jobs, ask, release_of
 from tests.desk.test_sync import by_hand
 

@@ -13,7 +13,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from tests.api.test_changes import begin, relabelled
-from tests.conftest import KEY, LOOPBACK
+from tests.constants import KEY, LOOPBACK
 from tests.desk.test_release_ends import Jobs, ask, release_of
 from tests.desk.test_repository import git, remote  # noqa: F401
 from tests.desk.test_sync import by_hand

@@ -23,8 +23,8 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import sites
 from sign_shelf.store.database import Database
 from tests.api.test_menus import read
-from tests.conftest import serving
 from tests.desk.test_put_live import ask, edited
+from tests.serving import serving
 
 Jobs = Callable[[], Awaitable[None]]
 

@@ -18,9 +18,12 @@ from sign_shelf.outside.fetch import PER_HOST, Fetcher
 from sign_shelf.store import inventory, looks, sites
 from sign_shelf.store import links as store
 from sign_shelf.store.database import Database
-from tests.conftest import LOOPBACK, eventually, serving, site_key
+from tests.accounts import site_key
+from tests.constants import LOOPBACK
 from tests.desk.conftest import Clock, on_shelf
 from tests.odd_server import Odd
+from tests.serving import serving
+from tests.waiting import eventually
 
 
 async def told(api: httpx.AsyncClient, shown: str = "open") -> list[dict[str, Any]]:

@@ -16,7 +16,7 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
-from tests.conftest import PASSWORD
+from tests.constants import PASSWORD
 
 NOON = datetime(2026, 2, 1, 12, tzinfo=UTC)
 

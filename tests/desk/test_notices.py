@@ -40,9 +40,11 @@ from sign_shelf.settings import Settings
 from sign_shelf.store import inventory, notices, sites
 from sign_shelf.store.database import Database
 from sign_shelf.store.seals import Seals, new_seal_key
-from tests.conftest import OWN_PAGE, PASSWORD, SHELF, serving, sign_in
+from tests.accounts import sign_in
+from tests.constants import OWN_PAGE, PASSWORD, SHELF
 from tests.desk.conftest import Clock, on_shelf
 from tests.odd_server import Odd
+from tests.serving import serving
 
 
 @dataclass

@@ -18,8 +18,8 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
 from tests.api.test_menus import read, save, together, with_line
-from tests.conftest import eventually
 from tests.running import command, environment
+from tests.waiting import eventually
 
 FOOTER = "/api/sites/brackwater/menus/footer"
 Jobs = Callable[[], Awaitable[None]]

@@ -33,11 +33,14 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
 from tests.api.test_changes import begin, relabelled
 from tests.api.test_menus import read
-from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
+from tests.constants import PASSWORD, SEALS
+from tests.databases import copy_cluster, make_database
 from tests.desk.test_faults import point_at
 from tests.desk.test_put_live import ask, edited
 from tests.live_sites import live_site, make_live
 from tests.running import answers, command, environment
+from tests.serving import serving
+from tests.waiting import eventually
 
 Jobs = Callable[[], Awaitable[None]]
 SITE = "/api/sites/brackwater"
@@ -252,6 +255,7 @@ def _persistently(ask: Callable[[], httpx.Response]) -> httpx.Response:
 
 def test_a_worker_outlives_a_database_that_dies_while_it_is_asked_for_work(tmp_path: Path) -> None:
     folder, _ = clusters.cluster_folder(tmp_path / "pg")
+    copy_cluster(folder)
     cluster = clusters.start(folder)
     try:
         address = make_database(cluster, "away")
@@ -279,14 +283,15 @@ def test_a_worker_outlives_a_database_that_dies_while_it_is_asked_for_work(tmp_p
 def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Path) -> None:
     """kill −9 of server, worker and PostgreSQL while releases go out: each is live and verified exactly once, or failed with
     its reason, and the site shows what the shelf calls live."""
-    many = 200 if os.environ.get("DEEP") else 12
+    many = 200 if os.environ.get("DEEP") else 5
     folder, _ = clusters.cluster_folder(
         Path.cwd() / ".local" / f"killed-releases-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
     )
+    copy_cluster(folder)
     cluster = clusters.start(folder)
     random = Random(11)
     try:
-        address = make_database(cluster, f"releases_{random.randrange(10**9)}_{os.getpid()}")
+        address = make_database(cluster, "releases")
         site = next(
             one
             for one in make_stand_ins(tmp_path / "sites", iter(lambda: clusters.free_port(), None))

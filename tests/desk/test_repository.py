@@ -18,7 +18,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.repository import Allowed, Author, ChangedThere, Repository, checked_remote
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
-from tests.conftest import KEY, LOOPBACK
+from tests.constants import KEY, LOOPBACK
 from tests.desk.conftest import on_shelf
 from tests.desk.test_release_ends import Jobs, release_of
 

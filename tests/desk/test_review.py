@@ -18,9 +18,10 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
+from tests.accounts import sign_in
 from tests.api.test_changes import SITE, begin, put_live, relabelled, save_in
 from tests.api.test_menus import HEADER, read, with_line
-from tests.conftest import OWN_PAGE, PASSWORD, SHELF, sign_in
+from tests.constants import OWN_PAGE, PASSWORD, SHELF
 
 Jobs = Callable[[], Awaitable[None]]
 

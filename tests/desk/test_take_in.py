@@ -30,9 +30,14 @@ from sign_shelf.outside.reading.inventory import FOLLOWED, OPENED
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import Database
-from tests.conftest import PASSWORD, SEALS, eventually, make_database, serving
+from tests.constants import PASSWORD, SEALS
+from tests.databases import copy_cluster, make_database
 from tests.running import command, environment, running
+from tests.serving import serving
+from tests.waiting import eventually
 
+ATTACK = bool(os.environ.get("ATTACK"))
+"""`make test-attack` asks for all of it; `make test` for a short form."""
 Jobs = Callable[[], Awaitable[None]]
 
 
@@ -170,14 +175,15 @@ async def test_what_nobody_foresaw_ends_the_reading_too(
 async def test_a_site_of_links_without_end_is_read_to_a_bound_in_a_process_of_its_own(
     fetcher: Fetcher, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    """Every page has 30 000 links to pages that nobody knew: what is kept is bounded, and said; nothing is parsed here."""
+    """Every page has links to pages that nobody knew: what is kept is bounded, and said; nothing is parsed here."""
+    many = 30_000 if ATTACK else 1_000
     asked: list[str] = []
 
     def page(path: str, base: str) -> Response | None:
         if path in {"robots.txt", "sitemap.xml"} or path.startswith(".well-known"):
             return None
         asked.append(path)
-        links = "".join(f"<a href='/{len(asked)}-{n}'>x</a>" for n in range(30_000))
+        links = "".join(f"<a href='/{len(asked)}-{n}'>x</a>" for n in range(many))
         return HTMLResponse(f"<title>{path or 'Home'}</title>{links}")
 
     def not_here(*_: object) -> None:
@@ -256,15 +262,15 @@ def begun(address: str) -> int:
 @pytest.mark.timeout(170)
 def test_kills_at_random_leave_no_reading_undone(tmp_path: Path) -> None:
     """kill −9 of workers and of PostgreSQL in the middle of readings: each ends read or failed, with a reason."""
-    rounds = 12 if os.environ.get("ATTACK") else 1
+    rounds = 12 if ATTACK else 1
     folder, _ = clusters.cluster_folder(
         Path.cwd() / ".local" / f"killed-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
     )
+    copy_cluster(folder)
     database = clusters.start(folder)
     random = Random(7)
     try:
-        name = f"killed_{random.randrange(10**9)}_{os.getpid()}"
-        address = make_database(database, name)
+        address = make_database(database, "killed")
         variables = environment(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5")
         with slow_site(tmp_path) as site:
             asyncio.run(asked(address, site.base, how_many=rounds * 2))
@@ -310,11 +316,11 @@ def test_a_server_that_is_killed_loses_no_reading_and_doubles_none(address: str,
             assert answer.status_code == 202, answer.text
             return str(answer.json()["id"])
 
-    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5") as shelf:
+    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5", PROCESSES="1") as shelf:
         first = ask(shelf.base)
         for process in (shelf.server, shelf.worker):
             process.send_signal(signal.SIGKILL)
             process.wait()
-    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5") as shelf:
+    with running(address, STALLED_AFTER_S="2", HEARTBEAT_S="0.5", PROCESSES="1") as shelf:
         assert ask(shelf.base) == first
         eventually(lambda: [state for state, _ in states(address)] == ["ready"], within_s=60)

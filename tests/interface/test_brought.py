@@ -2,12 +2,13 @@
 
 from typing import Any
 
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from sign_shelf.core.compare import merge
 from sign_shelf.core.model.tree import Tree, index_by_id, parents
 from tests.core.test_merge import edited, headings, three_trees
+from tests.examples import examples
 from tests.interface.conftest import Interface
 from tests.interface.test_tree_moves import got, sent
 
@@ -18,7 +19,7 @@ def brought(interface: Interface, state: Tree, before: Tree, after: Tree) -> Tre
 
 
 @given(three_trees)
-@settings(max_examples=150)
+@examples(150)
 def test_somebodys_edits_lead_from_what_was_to_what_is(interface: Interface, trees: tuple[Tree, Tree, Tree]) -> None:
     """Brought into the state that they were done to they give the one that they led to; none change nothing."""
     base, mine, theirs = trees
@@ -27,7 +28,7 @@ def test_somebodys_edits_lead_from_what_was_to_what_is(interface: Interface, tre
 
 
 @given(three_trees)
-@settings(max_examples=300)
+@examples(300)
 def test_both_sides_edits_are_in_what_comes_out(interface: Interface, trees: tuple[Tree, Tree, Tree]) -> None:
     """As the core merges them where it sees no conflict: the same items below the same ones. Where it does see one, what
     somebody else did stands, and nothing that one added oneself is gone."""
@@ -51,7 +52,7 @@ def test_both_sides_edits_are_in_what_comes_out(interface: Interface, trees: tup
 
 
 @given(headings().flatmap(lambda base: st.tuples(st.just(base), edited(base, "o"), edited(base, "t"))))
-@settings(max_examples=100)
+@examples(100)
 def test_undo_takes_back_ones_own_step_and_nothing_else(interface: Interface, trees: tuple[Tree, Tree, Tree]) -> None:
     """One edits, somebody else's edits come in, one takes one's own back: what is left is what they did."""
     base, mine, theirs = trees

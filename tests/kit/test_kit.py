@@ -26,10 +26,12 @@ from sign_shelf.demo.stand_ins.server import StandIn, new_secret
 from sign_shelf.outside import webhooks
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.settings import Settings
+from tests import command_line
 from tests.api.test_changes import begin, relabelled
-from tests.conftest import LOOPBACK
+from tests.constants import LOOPBACK
 from tests.desk.test_put_live import ask
-from tests.running import running
+from tests.in_process import shelf_in_process
 
 KIT = Path(__file__).parents[2] / "kit"
 IN = {
@@ -69,10 +71,8 @@ def site(words: list[str], folder: Path, secret: str, **more: str) -> Iterator[s
         process.wait(10)
 
 
-def tried(url: str, *words: str) -> tuple[int, dict[str, tuple[str, str]]]:
-    done = subprocess.run(
-        [sys.executable, "-m", "sign_shelf", "site", "try", url, "--json", *words], capture_output=True, text=True, check=False
-    )  # fmt: skip
+async def tried(url: str, *words: str) -> tuple[int, dict[str, tuple[str, str]]]:
+    done = await asyncio.to_thread(command_line.run, "site", "try", url, "--json", *words)
     assert done.stdout, done.stderr
     return done.returncode, {one["check"]: (one["outcome"], one["says"]) for one in json.loads(done.stdout)}
 
@@ -91,11 +91,11 @@ async def sent(url: str, secret: str, location: str = "header") -> None:
 async def test_each_reference_implementation_keeps_the_protocol(language: str, tmp_path: Path) -> None:
     secret = new_secret()
     with site(IN[language], tmp_path, secret) as url:
-        code, before = tried(url, "--secret", secret)
+        code, before = await tried(url, "--secret", secret)
         assert code == 0, before
         assert {outcome for outcome, _ in before.values()} == {"ok", "not tried"}, "nothing hangs there yet"
         await sent(url, secret)
-        code, told = tried(url, "--secret", secret)
+        code, told = await tried(url, "--secret", secret)
         assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {})
         assert len(told) == 16
         async with httpx.AsyncClient(base_url=url, trust_env=False) as visitor:
@@ -106,12 +106,12 @@ async def test_each_reference_implementation_keeps_the_protocol(language: str, t
         assert page.count("<nav") == 1
         # What hangs there is what hung there.
         assert again["menu"]["name"] == "Header"
-        code, unknown = tried(url, "--secret", new_secret())
+        code, unknown = await tried(url, "--secret", new_secret())
         assert code == 1
         assert unknown["take a signed menu (200, with a strong ETag)"][0] == "fails"
 
 
-def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: Path) -> None:
+async def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: Path) -> None:
     """One that believes whoever sends, and forgets what it was sent."""
     source = (KIT / "site.py").read_text("utf-8")
     assert "if not signed(headers, body):" in source
@@ -124,7 +124,7 @@ def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: P
         json.dumps({"answers": {}, "slots": {"header/desktop": placed_text()}}), "utf-8"
     )
     with site([sys.executable, str(trusting)], tmp_path, secret) as url:
-        code, told = tried(url, "--secret", secret)
+        code, told = await tried(url, "--secret", secret)
     assert code == 1
     failed = {check for check, how in told.items() if how[0] == "fails"}
     assert failed == {
@@ -135,7 +135,7 @@ def test_a_site_that_does_not_keep_the_protocol_is_told_what_and_why(tmp_path: P
 
 
 async def test_each_reference_implementation_that_asks_keeps_what_it_was_given_until_it_is_told(
-    address: str, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
+    configured: Settings, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
 ) -> None:
     key = (await as_ines.post("/api/sites/brackwater/keys/delivery", json={"old_counts_hours": 0})).json()["key"]
     facts = SecretStr((await as_ines.post("/api/sites/brackwater/keys/facts", json={})).json()["key"])
@@ -146,8 +146,8 @@ async def test_each_reference_implementation_that_asks_keeps_what_it_was_given_u
         )
     }
     with ExitStack() as running_:
-        with running(address, PROCESSES="1") as shelf:
-            given = {"SIGN_SHELF": f"{shelf.base}/live/brackwater", "SIGN_SHELF_KEY": key}
+        with shelf_in_process(configured) as base:
+            given = {"SIGN_SHELF": f"{base}/live/brackwater", "SIGN_SHELF_KEY": key}
             sites = {}
             for language, words in ASKS.items():
                 (folder := tmp_path / language).mkdir()
@@ -162,7 +162,7 @@ async def test_each_reference_implementation_that_asks_keeps_what_it_was_given_u
                     return answer.text
 
                 for language, url in sites.items():
-                    code, told = tried(url, "--secret", secret)
+                    code, told = await tried(url, "--secret", secret)
                     assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {}), language
                     assert "take a signed ping (200 to 204)" in told
                     assert ">Timetables<" in await page(url)
@@ -200,15 +200,15 @@ def placed_text() -> str:
 
 
 async def test_stand_ins_keep_the_protocol_and_pages_without_it_are_told(brackwater: StandIn) -> None:
-    code, told = tried(brackwater.base, "--secret", brackwater.places.secret)
+    code, told = await tried(brackwater.base, "--secret", brackwater.places.secret)
     assert (code, {check: how for check, how in told.items() if how[0] != "ok"}) == (0, {})
-    code, told = tried(f"http://127.0.0.1:{free_port()}/")
+    code, told = await tried(f"http://127.0.0.1:{free_port()}/")
     assert code == 1
     assert list(told) == ["answer at the well-known address"]
 
 
 async def test_a_static_site_is_filled_when_it_is_built(
-    address: str, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
+    configured: Settings, as_ines: httpx.AsyncClient, brackwater: StandIn, tmp_path: Path
 ) -> None:
     key = (await as_ines.post("/api/sites/brackwater/keys/delivery", json={"old_counts_hours": 0})).json()["key"]
     public = tmp_path / "public"
@@ -217,8 +217,8 @@ async def test_a_static_site_is_filled_when_it_is_built(
     (public / "index.html").write_text(page, "utf-8")
     (public / "a" / "index.html").write_text(page.replace('lang="en"', 'lang="nl"'), "utf-8")
     (public / "plain.html").write_text("<p>No menu</p>", "utf-8")
-    with running(address, PROCESSES="1") as shelf:
-        line = [sys.executable, str(KIT / "fill.py"), f"{shelf.base}/live/brackwater", str(public)]
+    with shelf_in_process(configured) as base:
+        line = [sys.executable, str(KIT / "fill.py"), f"{base}/live/brackwater", str(public)]
         for _ in range(2):
             done = subprocess.run(
                 line, env=os.environ | {"SIGN_SHELF_KEY": key}, capture_output=True, text=True, check=False

@@ -21,7 +21,7 @@ from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.certificate import certificate
 from sign_shelf.outside.dialling import is_public
 from sign_shelf.outside.fetch import PAGE_BYTES, Fetcher
-from tests.conftest import serving
+from tests.serving import serving
 
 
 @pytest.mark.parametrize(

@@ -16,7 +16,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
 from sign_shelf.outside.reading.page import read_page
 from sign_shelf.outside.reading.site import site_name
-from tests.conftest import serving
+from tests.serving import serving
 
 
 async def taken(fetcher: Fetcher, files: dict[str, str | Callable[[], Response]]) -> ReadSite:

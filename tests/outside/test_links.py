@@ -13,9 +13,9 @@ from sign_shelf.demo.cluster import free_port
 from sign_shelf.demo.stand_ins.certificate import certificate
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.links import LinkAsker, check_all
-from tests.cli.test_commands import run
-from tests.conftest import serving
+from tests.command_line import run
 from tests.odd_server import Odd, odd_server
+from tests.serving import serving
 
 
 @pytest.fixture

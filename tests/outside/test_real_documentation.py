@@ -18,7 +18,8 @@ from starlette.staticfiles import StaticFiles
 from sign_shelf.demo import cluster as clusters
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.links import LinkAsker, check_all
-from tests.conftest import LOOPBACK, serving
+from tests.constants import LOOPBACK
+from tests.serving import serving
 
 DEVELOPERS = Path("/usr/share/developers-reference")
 GIT = Path("/usr/share/doc/git/html")

@@ -13,7 +13,7 @@ from sign_shelf.core.errors import SourceRefused
 from sign_shelf.demo.cluster import free_port
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading.sitemap import MAX_ADDRESSES, locations, read_sitemaps, unpacked
-from tests.conftest import serving
+from tests.serving import serving
 
 NS = 'xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"'
 

@@ -35,7 +35,7 @@ from sign_shelf.store.migrate import ahead, alembic_config, migrate
 from sign_shelf.store.recent import Recent
 from sign_shelf.store.seals import Seals, new_seal_key
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
-from tests.conftest import KEY, SEALS
+from tests.constants import KEY, SEALS
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 

@@ -17,7 +17,8 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
-from tests.conftest import KEY, SEALS, site_key
+from tests.accounts import site_key
+from tests.constants import KEY, SEALS
 from tests.live_sites import make_live
 
 

@@ -26,8 +26,10 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.people import add_person
 from sign_shelf.store.database import RUNS, Database, driver_address
 from sign_shelf.store.migrate import MIGRATIONS, ahead, alembic_config, migrate, upgrade
-from tests.conftest import KEY, PASSWORD, SEALS, eventually, make_database
+from tests.constants import KEY, PASSWORD, SEALS
+from tests.databases import make_database
 from tests.running import answers, command, environment
+from tests.waiting import eventually
 
 SITE = "/api/sites/brackwater"
 NEXT = """

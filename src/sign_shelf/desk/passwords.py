@@ -2,17 +2,16 @@
 
 import asyncio
 import secrets
+from functools import cache
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from zxcvbn import zxcvbn
 
 from sign_shelf.core.errors import Refusal
+from sign_shelf.settings import PasswordCost
 
 SHORTEST, LONGEST = 12, 200
-_HASHER = PasswordHasher()
-_NOBODY = _HASHER.hash(secrets.token_hex(16))
-"""Checked against where no account exists, so that the time taken tells nothing."""
 _LOOKED_AT = 72
 """Signs that are estimated: what is hard to guess does not get easier by more of it."""
 _HARD_ENOUGH = 3
@@ -40,17 +39,30 @@ async def checked_password(password: str, *about: str) -> str:
     return password
 
 
+@cache
+def _hasher() -> PasswordHasher:
+    cost = PasswordCost()
+    return PasswordHasher(time_cost=cost.passes, memory_cost=cost.memory_kib, parallelism=cost.lanes)
+
+
+@cache
+def _hash_of_nobody() -> str:
+    return _hasher().hash(secrets.token_hex(16))
+
+
 async def hashed(password: str) -> str:
-    return await asyncio.to_thread(_HASHER.hash, password)
+    return await asyncio.to_thread(_hasher().hash, password)
 
 
 async def matches(hash_: str | None, password: str) -> bool:
-    """Takes as long where there is no hash to match."""
-    return await asyncio.to_thread(_verified, hash_ or _NOBODY, password[:LONGEST])
+    """Whether the password is the one of the hash. Takes as long where there is no account: the time tells nobody which accounts exist."""
+    # Whoever is first pays for making it, with an account or without.
+    nobody = await asyncio.to_thread(_hash_of_nobody)
+    return await asyncio.to_thread(_verified, hash_ or nobody, password[:LONGEST])
 
 
 def _verified(hash_: str, password: str) -> bool:
     try:
-        return _HASHER.verify(hash_, password)
+        return _hasher().verify(hash_, password)
     except (VerifyMismatchError, InvalidHashError):
         return False

@@ -69,12 +69,20 @@ async def _alone(database: Database, task: str, subject: str, work: Callable[[],
 async def run_worker(settings: Settings) -> None:
     """Works until it is told to stop by a signal. While the database is away it waits for it."""
     database = Database.configured(settings)
+    try:
+        await _outlast(settings, database)
+    finally:
+        await database.close()
+
+
+async def _outlast(settings: Settings, database: Database) -> None:
+    """Works again after each time that the database was away."""
     failed = 0
     while True:
         began = asyncio.get_running_loop().time()
         try:
             await _work(settings, database)
-            break
+            return
         except (*_AWAY, ExceptionGroup) as exc:
             # What works side by side fails as a group; whatever else is in it is no outage.
             if isinstance(exc, ExceptionGroup) and exc.split(_AWAY)[1] is not None:
@@ -87,7 +95,6 @@ async def run_worker(settings: Settings) -> None:
                 "worker_waits_for_the_database", seconds=pause, says=str(exc).splitlines()[0] if str(exc) else ""
             )
             await asyncio.sleep(pause)
-    await database.close()
 
 
 async def _work(settings: Settings, database: Database) -> None:

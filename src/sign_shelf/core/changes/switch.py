@@ -6,7 +6,6 @@ from difflib import SequenceMatcher
 from typing import Literal
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from sign_shelf.core.errors import EditRefused
 from sign_shelf.core.model.menu import DEVICES, AnyItem, Device, walk
@@ -72,6 +71,9 @@ def matches(
     taken = set(by_hand.values())
     olds = [one for one in before.locations if one.key not in by_hand]
     news = [one for one in after.locations if one.key not in taken]
+    # Read here and not at the top: whatever starts would wait for it, and few change templates.
+    from scipy.optimize import linear_sum_assignment
+
     scores = np.array([[_likeness(old, new)[0] for new in news] for old in olds], dtype=float).reshape(
         len(olds), len(news)
     )
