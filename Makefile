@@ -7,7 +7,7 @@ BIN := .venv/bin
 STAMPS := .local/stamps
 SOURCES := $(shell find frontend/src frontend/public frontend/index.html frontend/vite.config.ts frontend/compress.mjs -type f 2>/dev/null)
 
-.PHONY: setup demo demo-reset test test-attack test-deep lint format build backup restore bench screenshots types clean
+.PHONY: setup demo demo-reset test test-attack test-deep mutants lint format build backup restore bench screenshots types clean
 .DELETE_ON_ERROR:
 
 setup: $(STAMPS)/system-test $(STAMPS)/python build  ## Install everything; start nothing
@@ -23,13 +23,16 @@ test: $(STAMPS)/system-test $(STAMPS)/python build  ## Every test; PYTEST_ARGS n
 	@bin/test $(PYTEST_ARGS)
 
 test-attack: $(STAMPS)/system-test $(STAMPS)/python build  ## Everything that nobody should be able to do to it
-	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/api/test_every_route.py tests/desk/test_take_in.py
+	ATTACK=1 $(BIN)/python -m pytest -q -s tests/attack tests/api/test_every_route.py tests/api/test_roles.py tests/desk/test_take_in.py
 
-test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## 200 releases while everything is killed at random; 10 000 states; much typing
-	DEEP=1 $(BIN)/python -m pytest -q -n 2 --timeout 3600 tests/core/test_states.py tests/core/test_queue.py
+test-deep: $(STAMPS)/system-test $(STAMPS)/python build  ## Random kills, many clients, long typing, 10 000 states, laws on more examples
+	DEEP=1 $(BIN)/python -m pytest -q -n 2 --timeout 3600 tests/core tests/interface
 	DEEP=1 $(BIN)/python -m pytest -q tests/desk/test_release_ends.py -k kills
-	DEEP=1 $(BIN)/python -m pytest -q --timeout 1800 tests/api/test_many_hands.py
+	DEEP=1 $(BIN)/python -m pytest -q --timeout 1800 tests/api/test_many_hands.py tests/outside/test_ten_sites.py
 	DEEP=1 $(BIN)/python -m pytest -q tests/browser/test_every_keystroke.py
+
+mutants: $(STAMPS)/system-test $(STAMPS)/python build  ## Plant 40 faults, seeded; at least 34 must be caught. SEED=12 plants others
+	$(BIN)/python -m tools.mutants --seed $(or $(SEED),11)
 
 lint: $(STAMPS)/system $(STAMPS)/python $(STAMPS)/node  ## Style, types, and the direction of imports
 	$(BIN)/ruff format --check src tests bench tools

@@ -4,6 +4,7 @@ import io
 import os
 import subprocess
 import sys
+import traceback
 from collections.abc import Mapping
 from contextlib import redirect_stderr, redirect_stdout
 from dataclasses import dataclass
@@ -44,9 +45,21 @@ def run(*words: str, given: str | bytes = "", env: Mapping[str, str | None] | No
         patch.setattr(sys, "argv", ["sign-shelf", *words])
         for name, value in (env or {}).items():
             patch.delenv(name, raising=False) if value is None else patch.setenv(name, value)
-        with redirect_stdout(out), redirect_stderr(err), pytest.raises(SystemExit) as ended:
-            main()
-    return Done(int(ended.value.code or 0), out.buffer.getvalue(), err.buffer.getvalue())  # type: ignore[attr-defined]
+        with redirect_stdout(out), redirect_stderr(err):
+            code = _ended_with()
+    return Done(code, out.buffer.getvalue(), err.buffer.getvalue())  # type: ignore[attr-defined]
+
+
+def _ended_with() -> int:
+    try:
+        main()
+    except SystemExit as ended:
+        return int(ended.code or 0)
+    except Exception:
+        # As the interpreter does at the end of a process.
+        traceback.print_exc()
+        return 1
+    return 0
 
 
 def apart(*words: str, given: str | bytes = "", env: Mapping[str, str] | None = None) -> Done:

@@ -5,11 +5,14 @@ Fixtures import what they need when they are asked for: a test of the core alone
 
 import gc
 import os
+import sys
 from collections.abc import AsyncIterator, Callable, Iterator
 from pathlib import Path
+from random import Random
 from typing import TYPE_CHECKING
 
 import pytest
+import structlog
 
 import tests.examples  # noqa: F401 - the profile of hypothesis
 
@@ -34,8 +37,27 @@ EMPTIED = "tests"
 COPIED = "tests_of_brackwater"
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption(
+        "--order", type=int, help="Files of tests, and tests within each, in an order that this seed gives."
+    )
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    seed = config.getoption("--order")
+    if seed is not None:
+        random = Random(seed)
+        files = sorted({str(item.path) for item in items})
+        random.shuffle(files)
+        at = {file: number for number, file in enumerate(files)}
+        random.shuffle(items)
+        items.sort(key=lambda item: at[str(item.path)])
+
+
 def pytest_collection_finish() -> None:
     gc.freeze()
+    # What servers and workers in threads say is none of what a command prints, whose output is caught meanwhile.
+    structlog.configure(logger_factory=structlog.PrintLoggerFactory(file=sys.__stderr__))
 
 
 @pytest.fixture(scope="session")
@@ -69,6 +91,9 @@ def address(request: pytest.FixtureRequest, cluster: "Cluster") -> Iterator[str]
     from tests.databases import copy_database, drop_database, empty_database
 
     if "brackwater" in request.fixturenames:
+        from sign_shelf.desk import ready
+
+        ready.forget()
         yield copy_database(cluster, request.getfixturevalue("seeded_brackwater").database, COPIED)
         drop_database(cluster, COPIED)
     else:

@@ -7,7 +7,7 @@ from typing import Any
 _SWITCHED_OFF = (
     "WebUIOmniboxPopup", "WebUIOmniboxFullPopup", "WebUIOmniboxAimPopup", "HttpsUpgrades",
     "HttpsFirstBalancedModeAutoEnable", "AvoidUnnecessaryBeforeUnloadCheckSync", "DestroyProfileOnBrowserClose",
-    "OptimizationHints", "NetworkTimeServiceQuerying", "PreconnectToSearch", "MediaRouter", "LensOverlay", "AimEnabled",
+    "OptimizationHints", "IsolateSandboxedIframes", "SpareRendererForSitePerProcess", "Translate", "NetworkTimeServiceQuerying", "PreconnectToSearch", "MediaRouter", "LensOverlay", "AimEnabled",
 )  # fmt: skip
 LAUNCH: dict[str, Any] = {
     "executable_path": "/usr/bin/chromium",

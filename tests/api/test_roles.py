@@ -2,11 +2,13 @@
 nothing changes."""
 
 import json
+import os
 from collections.abc import Awaitable, Callable
 from contextlib import AsyncExitStack
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
+from random import Random
 from typing import Any
 from uuid import uuid4
 
@@ -28,6 +30,7 @@ from tests.accounts import sign_in
 from tests.api.test_places import renamed_font
 from tests.constants import OWN_PAGE, PASSWORD, SHELF
 
+WHOLE = bool(os.environ.get("ATTACK"))
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 DOERS = {"owner", "lead", "editor", "reviewer"}
 LOOKERS = {*DOERS, "viewer"}
@@ -755,7 +758,7 @@ NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device":
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 
 
-@pytest.mark.parametrize("part", range(4))
+@pytest.mark.parametrize("part", range(2))
 async def test_every_route_lets_in_whom_it_should(
     configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any, part: int
 ) -> None:
@@ -786,7 +789,7 @@ async def test_every_route_lets_in_whom_it_should(
         await run_jobs()
         await watching.look(database, fetcher)
         asked = 0
-        for method, path in EVERY[part::4]:
+        for method, path in EVERY[part::2]:
             allowed, made = (
                 ROUTES[method, path]
                 if (method, path) in ROUTES
@@ -803,7 +806,8 @@ async def test_every_route_lets_in_whom_it_should(
                     assert answer.status_code == 403, (method, path, role, answer.text)
                     assert "may not" in answer.json()["detail"]
                 assert await desk.get("/api/ledger") == lines, (method, path)
-            for role in sorted(allowed):
+            # In the usual suite one of those who may, which differs from route to route; each in `make test-attack`.
+            for role in sorted(allowed) if WHOLE else [Random(f"{method} {path}").choice(sorted(allowed))]:
                 request = await made(desk)
                 if role in DOERS:
                     await beside(desk, clients[role])
@@ -812,7 +816,7 @@ async def test_every_route_lets_in_whom_it_should(
                 # A site that is on the shelf already is not kept twice, whoever asks.
                 good = {409} if path.endswith("/confirm") else {200, 201, 202, 204}
                 assert answer.status_code in good, (method, path, role, answer.text)
-        assert asked == len(EVERY[part::4]) * len(ROLES)
+        assert asked >= len(EVERY[part::2])
 
 
 async def beside(desk: Desk, person: httpx.AsyncClient) -> None:

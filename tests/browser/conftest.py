@@ -10,9 +10,11 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
 
+import httpx
 import pytest
 import uvicorn
 from playwright.sync_api import Browser, BrowserContext, Page, expect
@@ -24,8 +26,13 @@ from sign_shelf.demo import cluster as clusters
 from sign_shelf.demo.seed import PASSWORD, seed
 from sign_shelf.demo.stand_ins.mail import mail_sink
 from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_app
+from sign_shelf.desk.posting import Post
+from sign_shelf.jobs import releasing, watching
+from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.outside.mail import MailServer
 from sign_shelf.settings import Settings
-from tests.constants import KEY, SEALS
+from sign_shelf.store.database import Database
+from tests.constants import KEY, LOOPBACK, SEALS
 from tests.databases import copy_database, drop_database, make_database
 from tests.in_process import in_thread, server_in_thread, worker_in_thread
 from tests.waiting import eventually
@@ -41,6 +48,8 @@ class World:
     base: str
     sites: dict[str, StandIn]
     address: str
+    ines: httpx.Client
+    """Ines over HTTP, for what a test needs to be there and for what it looks at afterwards."""
 
 
 @dataclass
@@ -103,17 +112,34 @@ def made_world(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFacto
     (folder / "before").mkdir()
     made = Made(cluster, folder, clusters.free_port(), clusters.free_port(), {})
     with ExitStack() as running:
+        mail = mail_sink(folder / "mail", made.mail_port)
+        mail.start()
+        running.callback(mail.stop)
         sites = made.stand_ins(folder / "seeding")
         running.enter_context(_served(made.apps))
         address = make_database(cluster, SEEDED)
         with ThreadPoolExecutor(1) as aside:  # Playwright's own event loop holds this thread.
             aside.submit(seed, address, SEALS, sites, shelf=made.base).result()
+            aside.submit(lambda: asyncio.run(_settled(made.settings(address)))).result()
         shutil.rmtree(folder / "before")
         shutil.copytree(folder / "seeding", folder / "before")
-        mail = mail_sink(folder / "mail", made.mail_port)
-        mail.start()
-        running.callback(mail.stop)
         yield made
+
+
+async def _settled(settings: Settings) -> None:
+    """Everything was read, asked, checked and told that a worker would do first: otherwise it would be done in each file anew."""
+    database = Database.configured(settings)
+    later = datetime.now(UTC) + timedelta(minutes=2)
+    async with Fetcher(LOOPBACK) as fetcher:
+        for _ in range(2):
+            await watching.look(database, fetcher)
+            await watching.read_what_sites_show(database, fetcher, lambda: later)
+        await watching.tell_people(
+            database, Post(fetcher=fetcher, mail=MailServer.configured(settings), shelf=settings.address)
+        )
+    await releasing.foretell(database)
+    await watching.seal_ledger(database)
+    await database.close()
 
 
 @pytest.fixture(scope="module")
@@ -122,9 +148,21 @@ def world(made_world: Made) -> Iterator[World]:
     sites = made_world.stand_ins(made_world.folder / "sites")
     address = copy_database(made_world.cluster, SEEDED, COPIED)
     settings = made_world.settings(address)
-    with server_in_thread(settings, made_world.port), worker_in_thread(settings):
-        yield World(made_world.base, {site.content.key: site for site in sites}, address)
+    with (
+        server_in_thread(settings, made_world.port), worker_in_thread(settings), client_of(made_world.base, "ines") as ines,
+    ):  # fmt: skip
+        yield World(made_world.base, {site.content.key: site for site in sites}, address, ines)
     drop_database(made_world.cluster, COPIED)
+
+
+@contextmanager
+def client_of(base: str, person: str) -> Iterator[httpx.Client]:
+    """Somebody's program at the shelf."""
+    # Reading the authorities for certificates takes a tenth of a second each time; here is no certificate.
+    with httpx.Client(base_url=base, headers={"origin": base}, trust_env=False, timeout=60, verify=False) as client:
+        answer = client.post("/api/session", json={"email": f"{person}@quillfen.example", "password": PASSWORD})
+        assert answer.status_code == 200, answer.text
+        yield client
 
 
 @pytest.fixture(scope="session")
@@ -134,7 +172,7 @@ def browser_type_launch_args() -> dict[str, Any]:
 
 @pytest.fixture(scope="session")
 def browser_context_args(made_world: Made) -> dict[str, Any]:
-    return {"base_url": made_world.base, "viewport": {"width": 1280, "height": 800}}
+    return {"base_url": made_world.base, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
 
 
 def signed_in(context: BrowserContext, person: str, *, sparing: bool = True) -> Page:

@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from playwright.sync_api import BrowserContext, ConsoleMessage, Locator, Page, expect
 
 from sign_shelf.demo.seed import PASSWORD
+from tests.browser import labels
 from tests.waiting import eventually
 
 _HAS_FOCUS = "node => node === document.activeElement || node.contains(document.activeElement)"
@@ -92,29 +93,29 @@ class Hands:
     def where_to(self, words: str, offered: str | re.Pattern[str]) -> None:
         """To a site, a menu or a view by its name, from wherever one is."""
         self.press("Control+.")
-        expect(self.page.get_by_role("dialog", name="Where to?")).to_be_visible()
+        expect(self.page.get_by_role("dialog", name=labels.WHERE_TO)).to_be_visible()
         self.type(words)
         expect(self.page.get_by_role("option", selected=True)).to_contain_text(offered)
         self.press("Enter")
-        expect(self.page.get_by_role("dialog", name="Where to?")).to_have_count(0)
+        expect(self.page.get_by_role("dialog", name=labels.WHERE_TO)).to_have_count(0)
 
     def sign_in(self, person: str) -> None:
         self.page.goto("/")
-        self.fill(self.page.get_by_label("E-mail address"), f"{person}@quillfen.example")
+        self.fill(self.page.get_by_label(labels.E_MAIL_ADDRESS), f"{person}@quillfen.example")
         self.press("Tab")
         self.type(PASSWORD)
         self.press("Enter")
-        self.page.get_by_role("heading", name="Shelf", exact=True).wait_for()
+        self.page.get_by_role("heading", name=labels.SHELF, exact=True).wait_for()
 
     def sign_in_again(self, over: Locator) -> None:
         """Over the page, as the same person."""
-        self.fill(over.get_by_label("Password"), PASSWORD)
+        self.fill(over.get_by_label(labels.PASSWORD), PASSWORD)
         self.press("Enter")
         expect(over).to_have_count(0)
 
     def begin_change(self, title: str) -> None:
         """A change of one's own, so that nothing of anybody else's goes with it."""
-        self.menu(self.page.get_by_role("button", name=re.compile("^Change: ")), re.compile("begin another change"))
+        self.menu(self.page.get_by_role("button", name=labels.CHANGE), re.compile("begin another change"))
         sheet = self.page.get_by_role("dialog")
         self.fill(sheet.get_by_role("textbox").first, title)
         self.press("Enter")
@@ -128,7 +129,7 @@ class Hands:
         expect(self.page.get_by_role("dialog")).to_have_count(0)
 
     def saved(self) -> None:
-        expect(self.page.get_by_text(re.compile(r"^saved \d"))).to_be_visible()
+        expect(self.page.get_by_text(labels.SAVED)).to_be_visible()
 
 
 @contextmanager

@@ -3,10 +3,9 @@
 from typing import Any
 from uuid import uuid4
 
-import httpx
 from playwright.sync_api import Locator, Page, expect
 
-from sign_shelf.demo.seed import PASSWORD
+from tests.browser import labels
 from tests.browser.conftest import World
 
 _SHOWN = """rows => rows.map(row => row.children[0].textContent + ' ' + (
@@ -15,30 +14,21 @@ _SHOWN = """rows => rows.map(row => row.children[0].textContent + ' ' + (
 
 def made(world: World, name: str, outline: str, site: str = "thornby") -> str:
     """The address of a new menu with these lines, made over HTTP by Ines in the change that she works in."""
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
-        answer = client.post(
-            f"/api/sites/{site}/menus",
-            json={"name": name, "outline": outline},
-            headers={"idempotency-key": str(uuid4())},
-        )
-        assert answer.status_code == 201, answer.text
-        return f"/sites/{site}/menus/{answer.json()['key']}"
+    answer = world.ines.post(
+        f"/api/sites/{site}/menus", json={"name": name, "outline": outline}, headers={"idempotency-key": str(uuid4())}
+    )
+    assert answer.status_code == 201, answer.text
+    return f"/sites/{site}/menus/{answer.json()['key']}"
 
 
 def outline_of(world: World, menu: str) -> str:
     """What is saved of the menu, as an outline."""
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
-        return client.get(f"/api{menu}/export/outline").text
+    return world.ines.get(f"/api{menu}/export/outline").text
 
 
 def change_of(world: World, site: str) -> str:
     """The id of the change in which Ines works at the site."""
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
-        found = client.get(f"/api/sites/{site}/changes").json()
-    return next(str(one["id"]) for one in found if one["working"])
+    return next(str(one["id"]) for one in world.ines.get(f"/api/sites/{site}/changes").json() if one["working"])
 
 
 def opened(page: Page, menu: str) -> None:
@@ -53,8 +43,8 @@ def unheard(page: Page) -> None:
 
 def put_live(page: Page) -> None:
     """Sees what goes, and lets it go."""
-    page.get_by_role("button", name="Put live").click()
-    page.get_by_role("button", name="Put this live").click()
+    page.get_by_role("button", name=labels.PUT_LIVE).click()
+    page.get_by_role("button", name=labels.PUT_THIS_LIVE).click()
 
 
 def drawn(page: Page) -> None:
@@ -77,11 +67,11 @@ def choose(page: Page, label: str) -> None:
 
 def offers(page: Page, **which: Any) -> Locator:
     """What the chooser of targets offers."""
-    return page.get_by_role("listbox", name="Targets").get_by_role("option", **which)
+    return page.get_by_role("listbox", name=labels.TARGETS).get_by_role("option", **which)
 
 
 def item_of(page: Page) -> Locator:
-    return page.get_by_role("region", name="Item")
+    return page.get_by_role("region", name=labels.ITEM)
 
 
 def asked_of(page: Page, says: str, fact: str) -> None:

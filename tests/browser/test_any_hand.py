@@ -7,6 +7,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, made, opened
 from tests.browser.test_widths import HEADER, VIEWS
@@ -76,7 +77,7 @@ def test_a_browser_without_room_says_so_while_nothing_is_saved(ines_page: Page, 
     page.keyboard.type("s")
     expect(page.get_by_role("alert").filter(has_text="this browser has no room to keep it")).to_be_visible()
     page.unroute_all()
-    expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.SAVED)).to_be_visible(timeout=20_000)
 
 
 @pytest.mark.parametrize(("view", "last"), [("shelf", "Account corner"), ("audiences", "Book"), ("bench", "Book")])
@@ -100,7 +101,7 @@ def test_views_are_read_ahead_unless_data_is_to_be_saved(context: BrowserContext
     asked: list[str] = []
     page.on("request", lambda request: asked.append(urlsplit(request.url).path))
     page.goto("/setup")
-    page.get_by_role("heading", name="Fonts").wait_for()
+    page.get_by_role("heading", name=labels.FONTS).wait_for()
     if sparing:
         page.wait_for_load_state("networkidle")
         assert "/api/sync" not in asked

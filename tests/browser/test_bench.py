@@ -7,6 +7,7 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, FrameLocator, Page, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import asked_of, choose, drawn, item_of, lines, made, offers, opened, outline_of
 from tests.waiting import eventually
@@ -64,7 +65,7 @@ def strip(page: Page, device: str = "desktop") -> FrameLocator:
 
 
 def saved(page: Page) -> None:
-    expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible()
+    expect(page.get_by_text(labels.SAVED)).to_be_visible()
 
 
 def paste(page: Page, text: str, html: str = "") -> None:
@@ -128,7 +129,7 @@ def test_several_lines_are_chosen_and_changed_at_once(ines_page: Page, menu: str
     assert lines(page)[:3] == ["1 Ride", "2 Sunday steam", "3 Dining train"]
     page.keyboard.press("Alt+ArrowDown")
     assert lines(page)[1:5] == ["2 Take part", "2.1 Join", "3 Sunday steam", "4 Dining train"]
-    item_of(page).get_by_label("phone").uncheck()
+    item_of(page).get_by_label(labels.PHONE).uncheck()
     asked_of(page, "Only …", "signed_in")
     expect(item_of(page).get_by_text("Shows to visitors who are signed in.")).to_be_visible()
     page.get_by_role("row").filter(has_text="Shop").click(modifiers=["Control"])
@@ -191,9 +192,9 @@ def test_lists_of_other_programs_are_pasted_whole(ines_page: Page, menu: str, wo
     paste(page, "Bad -> javascript:alert(1)\nGood -> /x")
     # What is wrong is told by its line before anything comes in.
     sheet = page.get_by_role("dialog")
-    expect(sheet.get_by_role("region", name="Not understood")).to_contain_text("line 1")
-    expect(sheet.get_by_role("region", name="Not understood")).to_contain_text("javascript")
-    sheet.get_by_role("button", name="Cancel").click()
+    expect(sheet.get_by_role("region", name=labels.NOT_UNDERSTOOD)).to_contain_text("line 1")
+    expect(sheet.get_by_role("region", name=labels.NOT_UNDERSTOOD)).to_contain_text("javascript")
+    sheet.get_by_role("button", name=labels.CANCEL).click()
     expect(page.get_by_role("row")).to_have_count(12)
 
 
@@ -292,9 +293,9 @@ def test_long_menus_are_found_in_folded_and_read_by_a_screen_reader(ines_page: P
     page.keyboard.press("Enter")
     page.keyboard.press("ArrowDown")
     expect(page.get_by_role("row", selected=True)).to_contain_text("Entry 77.3")
-    page.get_by_label("Find lines").fill("")
+    page.get_by_label(labels.FIND_LINES).fill("")
     page.keyboard.press("Escape")
-    page.get_by_role("button", name="Show all levels").click()
+    page.get_by_role("button", name=labels.SHOW_ALL_LEVELS).click()
     expect(grid).to_have_attribute("aria-rowcount", "2000")
 
 
@@ -302,7 +303,7 @@ def test_two_languages_stand_side_by_side(ines_page: Page, world: World) -> None
     page = ines_page
     address = made(world, "Two", 'Fares -> @fares {nl "Tarieven"}\nNews -> @news\n-> @contact', site="brackwater")
     opened(page, address)
-    page.get_by_label("Second language").select_option("nl")
+    page.get_by_label(labels.SECOND_LANGUAGE).select_option("nl")
     expect(page.get_by_text("1 missing")).to_be_visible()
     expect(page.get_by_text("not in Dutch")).to_be_visible()
     page.get_by_role("row").nth(1).click()
@@ -325,8 +326,8 @@ def test_two_languages_stand_side_by_side(ines_page: Page, world: World) -> None
     saved(page)
     assert outline_of(world, address).splitlines()[1:] == ['Fares -> @fares {nl "Tarieven"}', "-> @news", "-> @contact"]
     expect(strip(page).get_by_text("Service news")).to_be_visible()
-    page.get_by_role("button", name="Language: English").click()
-    page.get_by_role("menuitemradio", name="Dutch").click()
+    page.get_by_role("button", name=labels.LANGUAGE_ENGLISH).click()
+    page.get_by_role("menuitemradio", name=labels.DUTCH).click()
     expect(strip(page).get_by_text("Tarieven")).to_be_visible()
 
 
@@ -352,11 +353,11 @@ def test_what_was_done_can_be_undone_after_a_reload(ines_page: Page, menu: str, 
     page.reload()
     page.get_by_role("row").first.wait_for()
     assert "2 Shop window" in lines(page)
-    page.get_by_role("button", name="Undo").click()
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=labels.UNDO).click()
+    page.get_by_role("button", name=labels.UNDO).click()
     assert lines(page)[-1] == "3 Shop"
-    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
-    page.get_by_role("button", name="Redo").click()
+    expect(page.get_by_role("button", name=labels.UNDO)).to_be_disabled()
+    page.get_by_role("button", name=labels.REDO).click()
     assert "2 Shop" in lines(page)
 
 
@@ -371,58 +372,58 @@ def test_an_edit_is_taken_back_and_an_earlier_menu_brought_back(ines_page: Page,
     page.keyboard.type(" today")
     changed = lines(page)
     saved(page)
-    page.get_by_role("button", name="What did I change · 2").click()
+    page.get_by_role("button", name=labels.WHAT_DID_I_CHANGE_2).click()
     page.get_by_role("button", name=re.compile("^Take back: Relabelled")).click()
-    expect(page.get_by_role("button", name="What did I change · 1")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.WHAT_DID_I_CHANGE_1)).to_be_visible()
     page.keyboard.press("Escape")
     assert [line.removesuffix(" today") for line in changed] == lines(page)
-    page.get_by_role("button", name="Past", exact=True).click()
+    page.get_by_role("button", name=labels.PAST, exact=True).click()
     dialog = page.get_by_role("dialog")
     expect(dialog.get_by_text("as taken in")).to_be_visible()
-    dialog.get_by_role("button", name="compare", exact=True).last.click()
+    dialog.get_by_role("button", name=labels.COMPARE, exact=True).last.click()
     expect(dialog.get_by_role("heading", name=re.compile("^From"))).to_be_visible()
-    dialog.get_by_label("Another menu's site").select_option("thornby")
-    dialog.get_by_label("Another menu", exact=True).select_option("thornby/header")
+    dialog.get_by_label(labels.ANOTHER_MENU_S_SITE).select_option("thornby")
+    dialog.get_by_label(labels.ANOTHER_MENU, exact=True).select_option("thornby/header")
     expect(dialog.get_by_text("From thornby/header to this menu")).to_be_visible()
     dialog.get_by_role("button", name=re.compile("as taken in")).click()
-    dialog.get_by_role("button", name="Bring this back").click()
+    dialog.get_by_role("button", name=labels.BRING_THIS_BACK).click()
     saved(page)
     assert lines(page) == before
-    expect(page.get_by_role("button", name="What did I change · 0")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.WHAT_DID_I_CHANGE_0)).to_be_visible()
 
 
 def test_files_come_in_with_a_preview_and_menus_go_out(ines_page: Page, menu: str, tmp_path: Path) -> None:
     page = ines_page
     opened(page, menu)
     page.get_by_role("row").last.press("End")
-    page.get_by_role("button", name="Bring in", exact=True).click()
+    page.get_by_role("button", name=labels.BRING_IN, exact=True).click()
     table = tmp_path / "plan.csv"
     table.write_text("path,label,target\n1,Plan,/plan\n1.1,Odd,javascript:x\n2,Shop,/shop\n")
-    page.get_by_label("A file").set_input_files(table)
-    page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_role("region", name="Not understood")).to_contain_text("line 3")
+    page.get_by_label(labels.A_FILE).set_input_files(table)
+    page.get_by_role("button", name=labels.READ_IT).click()
+    expect(page.get_by_role("region", name=labels.NOT_UNDERSTOOD)).to_contain_text("line 3")
     expect(page.get_by_text("1 leads where a line of this menu leads already")).to_be_visible()
-    page.get_by_role("dialog").get_by_role("button", name="Bring in").click()
+    page.get_by_role("dialog").get_by_role("button", name=labels.BRING_IN).click()
     assert lines(page)[-2:] == ["4 Plan", "4.1 Odd"]
-    page.get_by_role("button", name="Take out").click()
+    page.get_by_role("button", name=labels.TAKE_OUT).click()
     with page.expect_download() as download:
-        page.get_by_role("menuitem", name="OPML 2.0").click()
+        page.get_by_role("menuitem", name=labels.OPML_2_0).click()
     assert download.value.suggested_filename.endswith(".opml")
 
 
 def test_a_menu_begins_from_another_and_from_the_live_page(ines_page: Page) -> None:
     page = ines_page
     page.goto("/sites/brackwater")
-    page.get_by_role("button", name="Begin from …").click()
+    page.get_by_role("button", name=labels.BEGIN_FROM).click()
     page.get_by_text("the live page", exact=True).click()
-    page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_role("region", name="What would come in")).to_contain_text("Service news")
+    page.get_by_role("button", name=labels.READ_IT).click()
+    expect(page.get_by_role("region", name=labels.WHAT_WOULD_COME_IN)).to_contain_text("Service news")
     page.get_by_text("another menu", exact=True).click()
-    page.get_by_label("Another menu's site").select_option("kestrel")
-    page.get_by_label("Another menu", exact=True).select_option("kestrel/footer")
-    page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_role("region", name="What would come in")).to_be_visible()
-    page.get_by_label("Name of the new menu").fill("Footer twin")
+    page.get_by_label(labels.ANOTHER_MENU_S_SITE).select_option("kestrel")
+    page.get_by_label(labels.ANOTHER_MENU, exact=True).select_option("kestrel/footer")
+    page.get_by_role("button", name=labels.READ_IT).click()
+    expect(page.get_by_role("region", name=labels.WHAT_WOULD_COME_IN)).to_be_visible()
+    page.get_by_label(labels.NAME_OF_THE_NEW_MENU).fill("Footer twin")
     page.get_by_role("button", name=re.compile("^Begin with")).click()
     page.get_by_role("row").first.wait_for()
     page.get_by_role("row").first.click()
@@ -437,15 +438,15 @@ def test_a_line_is_dressed_and_the_strip_shows_it(ines_page: Page, menu: str, wo
     item = item_of(page)
     item.get_by_text("button", exact=True).click()
     item.get_by_text("xl", exact=True).click()
-    item.get_by_role("button", name="Icon: none").click()
-    page.get_by_label("Find an icon by word").fill("ticket")
+    item.get_by_role("button", name=labels.ICON_NONE).click()
+    page.get_by_label(labels.FIND_AN_ICON_BY_WORD).fill("ticket")
     page.get_by_role("option", name="ticket", exact=True).click()
-    item.get_by_label("alone on wide screens").check()
+    item.get_by_label(labels.ALONE_ON_WIDE_SCREENS).check()
     expect(item.get_by_text("Readers of the screen hear “Shop”.")).to_be_visible()
-    item.get_by_label("Badge in English").fill("New")
+    item.get_by_label(labels.BADGE_IN_ENGLISH).fill("New")
     item.get_by_text("warn", exact=True).click()
-    item.get_by_label("Style hooks").fill("wide dark")
-    item.get_by_role("button", name="Relations: none").click()
+    item.get_by_label(labels.STYLE_HOOKS).fill("wide dark")
+    item.get_by_role("button", name=labels.RELATIONS_NONE).click()
     expect(page.get_by_text("Leads away from this site.")).to_be_visible()
     page.get_by_role("checkbox", name=re.compile("^nofollow")).check()
     page.keyboard.press("Escape")
@@ -457,7 +458,7 @@ def test_a_line_is_dressed_and_the_strip_shows_it(ines_page: Page, menu: str, wo
     expect(shown).to_contain_text("New")
     expect(shown.locator("svg.icon")).to_be_visible()
     for held, wanted in {"current": "underline", "normal": "none"}.items():
-        page.get_by_role("group", name="The state that is held").get_by_text(held, exact=True).click()
+        page.get_by_role("group", name=labels.THE_STATE_THAT_IS_HELD).get_by_text(held, exact=True).click()
         expect(shown).to_have_css("text-decoration-line", wanted)
 
 
@@ -478,7 +479,7 @@ def test_overlays_lists_menus_and_parts_are_offered(ines_page: Page, world: Worl
         expect(page.get_by_role("row").first).to_contain_text(leads)
         if typed.startswith("*"):
             expect(item_of(page).get_by_text("fills itself with 7")).to_be_visible()
-            item_of(page).get_by_label("at most").fill("2")
+            item_of(page).get_by_label(labels.AT_MOST).fill("2")
             expect(item_of(page).get_by_text("fills itself with 2")).to_be_visible()
     page.get_by_role("row").first.get_by_role("gridcell").first.click()
     page.keyboard.press("Control+Enter")
@@ -492,7 +493,7 @@ def test_overlays_lists_menus_and_parts_are_offered(ines_page: Page, world: Worl
     expect(offers(page, selected=True)).to_contain_text("part of the page")
     page.keyboard.press("Enter")
     expect(page.get_by_role("row").first).to_contain_text("@programma-dagen#")
-    item_of(page).get_by_label("at its part").select_option("the whole page")
+    item_of(page).get_by_label(labels.AT_ITS_PART).select_option("the whole page")
     expect(page.get_by_role("row").first).not_to_contain_text("#")
 
 
@@ -500,11 +501,11 @@ def test_findings_lead_to_their_lines_and_what_mends_them(ines_page: Page, world
     page = ines_page
     outline = "".join(f"Entry {number} -> @news\n" for number in range(1, 60)) + "Soon -> ?\n"
     opened(page, made(world, "Found", outline, site="brackwater"))
-    findings = page.get_by_role("region", name="Findings")
+    findings = page.get_by_role("region", name=labels.FINDINGS)
     expect(findings).to_contain_text("60 Soon leads nowhere yet")
     findings.get_by_role("button", name=re.compile("^60 Soon leads")).click()
     expect(page.get_by_role("row", selected=True)).to_contain_text("Soon")
-    findings.get_by_role("button", name="Choose a page").click()
+    findings.get_by_role("button", name=labels.CHOOSE_A_PAGE).click()
     page.keyboard.type("/contact")
     expect(offers(page, selected=True)).to_contain_text("Contact")
     page.keyboard.press("Enter")
@@ -514,7 +515,7 @@ def test_findings_lead_to_their_lines_and_what_mends_them(ines_page: Page, world
 def test_axe_finds_nothing_on_the_bench_and_its_dialogs(ines_page: Page) -> None:
     page = ines_page
     opened(page, "/sites/brackwater/menus/header")
-    page.get_by_label("Second language").select_option("nl")
+    page.get_by_label(labels.SECOND_LANGUAGE).select_option("nl")
     choose(page, "Book")
     page.keyboard.press("Escape")
     assert _found(page) == []

@@ -10,15 +10,14 @@ import psycopg
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from sign_shelf.demo.seed import PASSWORD
-from tests.browser.conftest import World
+from tests.browser import labels
+from tests.browser.conftest import World, client_of
 from tests.browser.test_review import HEADER, change  # noqa: F401 - a fixture
 from tests.waiting import eventually
 
 
 def asked(world: World, change_id: str) -> None:
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as tom:
-        tom.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "tom") as tom:
         assert tom.post(f"/api/changes/{change_id}/review").status_code == 204
 
 
@@ -43,26 +42,26 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
     page = ines_page
     asked(world, change_id)
     page.goto(f"/changes?change={change_id}")
-    here = page.get_by_role("region", name="The change")
-    goes = here.get_by_role("region", name="When it goes live")
-    goes.get_by_role("button", name="Give it a moment …").click()
-    field = goes.get_by_role("textbox", name="Goes live")
+    here = page.get_by_role("region", name=labels.THE_CHANGE)
+    goes = here.get_by_role("region", name=labels.WHEN_IT_GOES_LIVE)
+    goes.get_by_role("button", name=labels.GIVE_IT_A_MOMENT).click()
+    field = goes.get_by_role("textbox", name=labels.GOES_LIVE)
     field.fill("28 Mar 2027 02:30")
-    goes.get_by_role("button", name="Set it").click()
+    goes.get_by_role("button", name=labels.SET_IT).click()
     refused = goes.get_by_role("alert")
     expect(refused).to_contain_text("Vesper Quay Festival: the clock never shows this time")
-    refused.get_by_role("button", name="28 Mar 2027 03:00").click()
+    refused.get_by_role("button", name=labels.N_28_MAR_2027_03_00).click()
     expect(field).to_have_value("28 Mar 2027 03:00")
-    goes.get_by_role("textbox", name="Comes back").fill("5 Apr 2027 03:00")
-    goes.get_by_role("button", name="Set it").click()
+    goes.get_by_role("textbox", name=labels.COMES_BACK).fill("5 Apr 2027 03:00")
+    goes.get_by_role("button", name=labels.SET_IT).click()
     expect(goes).to_contain_text("goes live 28 Mar 2027 03:00, Amsterdam")
     expect(goes).to_contain_text("if it is approved by then")
-    here.get_by_role("button", name="Approve this").click()
+    here.get_by_role("button", name=labels.APPROVE_THIS).click()
     expect(goes).not_to_contain_text("if it is approved by then")
-    goes.get_by_role("button", name="let it come back every year …").click()
-    yearly = goes.get_by_role("form", name="Every year")
-    yearly.get_by_label("Goes live each year").select_option(label="on the last Sunday of March")
-    yearly.get_by_role("button", name="Set it").click()
+    goes.get_by_role("button", name=labels.LET_IT_COME_BACK_EVERY_YEAR).click()
+    yearly = goes.get_by_role("form", name=labels.EVERY_YEAR)
+    yearly.get_by_label(labels.GOES_LIVE_EACH_YEAR).select_option(label="on the last Sunday of March")
+    yearly.get_by_role("button", name=labels.SET_IT).click()
     expect(goes).to_contain_text(
         "Comes back every year on the last Sunday of March until 5 April, approved as long as it does the same."
     )
@@ -76,12 +75,14 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
         says = f"{title} goes live" if there else "nothing that is scheduled changes what hangs here"
         expect(page.get_by_role("status").filter(has_text=says)).to_be_visible()
     page.goto("/findings?at=2027-03-28T03:01")
-    expect(page.get_by_role("region", name="Comes until then")).to_contain_text(title)
+    expect(page.get_by_role("region", name=labels.COMES_UNTIL_THEN)).to_contain_text(title)
     page.get_by_role("link", name="Calendar").click()
-    lane = page.get_by_role("region", name="Lanes").get_by_role("region", name="Vesper Quay Festival")
+    lane = page.get_by_role("region", name=labels.LANES).get_by_role("region", name="Vesper Quay Festival")
     block = lane.get_by_role("button", name=re.compile(f"^{title}"))
     expect(block).to_have_accessible_name(f"{title}: goes live 28 Mar 2027 03:00; comes back 5 Apr 2027 03:00")
-    expect(page.get_by_role("region", name="Every year")).to_contain_text("26 Mar 2028 03:00 until 5 Apr 2028 03:00")
+    expect(page.get_by_role("region", name=labels.EVERY_YEAR)).to_contain_text(
+        "26 Mar 2028 03:00 until 5 Apr 2028 03:00"
+    )
     block.focus()
     block.press("Shift+ArrowRight")
     expect(block).to_have_accessible_name(f"{title}: goes live 29 Mar 2027 03:00; comes back 6 Apr 2027 03:00")
@@ -94,31 +95,31 @@ def test_a_change_gets_a_moment_is_moved_goes_by_itself_and_is_undone(
     page.mouse.up()
     expect(block).to_have_accessible_name(f"{title}: goes live 5 Apr 2027 03:00; comes back 13 Apr 2027 03:00")
 
-    freezes = page.get_by_role("region", name="Freezes")
-    freezes.get_by_role("textbox", name="From", exact=True).fill("4 Apr 2027 00:00")
-    freezes.get_by_role("textbox", name="To", exact=True).fill("6 Apr 2027 00:00")
-    freezes.get_by_role("textbox", name="Why").fill(f"Fair of {title}")
-    freezes.get_by_role("button", name="Freeze", exact=True).click()
+    freezes = page.get_by_role("region", name=labels.FREEZES)
+    freezes.get_by_role("textbox", name=labels.FROM, exact=True).fill("4 Apr 2027 00:00")
+    freezes.get_by_role("textbox", name=labels.TO, exact=True).fill("6 Apr 2027 00:00")
+    freezes.get_by_role("textbox", name=labels.WHY).fill(f"Fair of {title}")
+    freezes.get_by_role("button", name=labels.FREEZE, exact=True).click()
     expect(block).to_have_accessible_name(re.compile(f"nothing goes live then: Fair of {title}"))
-    expect(page.get_by_role("region", name="What will be different")).to_contain_text(f"Fair of {title}")
-    feeds = page.get_by_role("region", name="Feeds")
+    expect(page.get_by_role("region", name=labels.WHAT_WILL_BE_DIFFERENT)).to_contain_text(f"Fair of {title}")
+    feeds = page.get_by_role("region", name=labels.FEEDS)
     feeds.get_by_role("button", name=re.compile("^Make")).click()
-    address = feeds.get_by_label("The secret, to be copied").first.input_value()
+    address = feeds.get_by_label(labels.THE_SECRET_TO_BE_COPIED).first.input_value()
     calendar = httpx.get(address, trust_env=False, timeout=60)
     assert f"SUMMARY:{title}: Vesper Quay Festival" in calendar.text
     found = Axe().run(page, options={"rules": {"region": {"enabled": False}}})
     assert found.response["violations"] == [], found.generate_report()
     freezes.get_by_role("button", name=f"End the freeze Fair of {title}").click()
     expect(block).to_have_accessible_name(re.compile("comes back 13 Apr 2027 03:00$"))
-    feeds.get_by_role("button", name="withdraw them").click()
-    expect(feeds.get_by_role("button", name="Make the addresses")).to_be_visible()
+    feeds.get_by_role("button", name=labels.WITHDRAW_THEM).click()
+    expect(feeds.get_by_role("button", name=labels.MAKE_THE_ADDRESSES)).to_be_visible()
     assert httpx.get(address, trust_env=False, timeout=60).status_code == 401
 
     block.click()
     its_moment_comes(world, change_id)
     page.reload()
     expect(goes).to_contain_text("live since", timeout=60_000)
-    goes.get_by_role("button", name="Undo it at its site").click()
+    goes.get_by_role("button", name=labels.UNDO_IT_AT_ITS_SITE).click()
     expect(goes).to_contain_text("what was before is live again since", timeout=60_000)
     expect(here.get_by_role("heading", name=re.compile(f"^{title}"))).to_contain_text("undone")
 
@@ -153,19 +154,18 @@ def how_it_ended(world: World, change_id: str, kind: str) -> str:
 def test_an_undo_that_something_builds_on_asks_what_holds(ines_page: Page, world: World) -> None:
     name = f"Regatta {uuid4().hex[:6]}"
     entry = {"id": name.lower().replace(" ", "-"), "kind": "link", "label": {"en": name}, "target": {"url": "/regatta"}}
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as tom:
-        tom.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "tom") as tom:
         first = went_live(tom, name, lambda items: items.append(entry))
         went_live(tom, f"{name} called anew", lambda items: items[-1].update(label={"en": f"{name} for all"}))
         page = ines_page
         page.goto(f"/changes?change={first}")
-        goes = page.get_by_role("region", name="The change").get_by_role("region", name="When it goes live")
-        goes.get_by_role("button", name="Undo it at its site").click()
+        goes = page.get_by_role("region", name=labels.THE_CHANGE).get_by_role("region", name=labels.WHEN_IT_GOES_LIVE)
+        goes.get_by_role("button", name=labels.UNDO_IT_AT_ITS_SITE).click()
         asks = page.get_by_role("dialog", name=f"Undo {name}")
         expect(asks.get_by_role("region", name="Vesper Quay Festival")).to_contain_text(f"{name} for all")
-        expect(asks.get_by_role("button", name="Undo it so")).to_be_disabled()
+        expect(asks.get_by_role("button", name=labels.UNDO_IT_SO)).to_be_disabled()
         asks.get_by_role("radio", name=re.compile("^before")).check()
-        asks.get_by_role("button", name="Undo it so").click()
+        asks.get_by_role("button", name=labels.UNDO_IT_SO).click()
         expect(asks).to_have_count(0)
         eventually(lambda: how_it_ended(world, first, "undo") != "")
         assert how_it_ended(world, first, "undo") == "live"

@@ -5,6 +5,7 @@ from contextlib import suppress
 
 from playwright.sync_api import Page, TimeoutError, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import change_of, choose, lines, made, opened, put_live
 from tests.waiting import eventually
@@ -18,9 +19,9 @@ def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:
 
 def begin(page: Page, now: str, title: str) -> None:
     page.get_by_role("button", name=f"Change: {now}").click()
-    page.get_by_role("menuitem", name="begin another change").click()
-    page.get_by_label("What it is").fill(title)
-    page.get_by_role("button", name="Begin it").click()
+    page.get_by_role("menuitem", name=labels.BEGIN_ANOTHER_CHANGE).click()
+    page.get_by_label(labels.WHAT_IT_IS).fill(title)
+    page.get_by_role("button", name=labels.BEGIN_IT).click()
     expect(page.get_by_role("button", name=f"Change: {title}")).to_be_visible()
 
 
@@ -28,7 +29,7 @@ def add_line(page: Page, after: str, words: str) -> None:
     choose(page, after)
     page.keyboard.press("Enter")
     page.keyboard.type(words)
-    expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
 
 
 def test_two_changes_of_one_menu_do_not_know_of_each_other(ines_page: Page, world: World) -> None:
@@ -49,8 +50,8 @@ def test_two_changes_of_one_menu_do_not_know_of_each_other(ines_page: Page, worl
     expect(page.get_by_role("row").filter(has_text="Winter prices are out")).to_be_visible()
     expect(page.get_by_role("row").filter(has_text="The spa opens")).to_have_count(0)
     within(page, "Winter prices", re.compile("^as live"))
-    expect(page.get_by_role("button", name="Change: as live")).to_be_visible()
-    expect(page.get_by_role("button", name="Undo")).to_have_count(0)
+    expect(page.get_by_role("button", name=labels.CHANGE_AS_LIVE)).to_be_visible()
+    expect(page.get_by_role("button", name=labels.UNDO)).to_have_count(0)
     page.get_by_role("row").first.wait_for()
     assert lines(page) == before
     assert "in=live" in page.url
@@ -66,7 +67,7 @@ def test_two_people_in_one_change_see_each_other_and_what_the_other_saves(
     change = change_of(world, "thornby")
     opened(ines_page, f"{menu}?in={change}")
     opened(tom_page, f"{menu}?in={change}")
-    here = ines_page.get_by_role("status", name="Also here")
+    here = ines_page.get_by_role("status", name=labels.ALSO_HERE)
     expect(here).to_contain_text("Tom Arkwright is here too")
     choose(tom_page, "Tides")
     line = ines_page.get_by_role("row").filter(has_text="Tides")
@@ -75,25 +76,25 @@ def test_two_people_in_one_change_see_each_other_and_what_the_other_saves(
     tom_page.keyboard.press("Enter")
     tom_page.keyboard.type("Moorings ->/moorings")
     tom_page.keyboard.press("Enter")
-    expect(tom_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(tom_page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
     expect(ines_page.get_by_role("row").filter(has_text="Moorings")).to_be_visible(timeout=4_000)
     expect(ines_page.get_by_role("row", selected=True)).to_contain_text("/piers")
     tom_page.goto("/shelf")
     expect(here).to_have_count(0)
 
     tom_page.goto(f"/changes?change={change}")
-    expect(ines_page.get_by_role("status", name="Also here")).to_contain_text("Tom Arkwright")
-    since = tom_page.get_by_role("region", name="Since you looked")
-    expect(tom_page.get_by_role("region", name="The change").get_by_text("Moorings").first).to_be_visible()
+    expect(ines_page.get_by_role("status", name=labels.ALSO_HERE)).to_contain_text("Tom Arkwright")
+    since = tom_page.get_by_role("region", name=labels.SINCE_YOU_LOOKED)
+    expect(tom_page.get_by_role("region", name=labels.THE_CHANGE).get_by_text("Moorings").first).to_be_visible()
     add_line(ines_page, "Boats", "Slipways")
     expect(since).to_contain_text("Slipways", timeout=8_000)
     expect(since).not_to_contain_text("Moorings")
-    expect(ines_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(ines_page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
 
     def seen() -> bool:
         # What was saved while one pressed it was not seen yet: it is shown then, and pressed for again.
         with suppress(TimeoutError):
-            since.get_by_role("button", name="I have seen it").click(timeout=1_000)
+            since.get_by_role("button", name=labels.I_HAVE_SEEN_IT).click(timeout=1_000)
         return since.count() == 0
 
     eventually(seen)
@@ -104,7 +105,7 @@ def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, wor
     page = ines_page
     menu = made(world, "Trail map", "Trail -> /trail\nCastle -> /castle", site="thornby")
     opened(page, menu)
-    now = page.get_by_role("button", name=re.compile("^Change: ")).get_attribute("aria-label") or ""
+    now = page.get_by_role("button", name=labels.CHANGE).get_attribute("aria-label") or ""
     page.goto("/sites/thornby/menus/header")
     page.get_by_role("row").first.wait_for()
     first = lines(page)[0].split(" ", 1)[1]
@@ -113,7 +114,7 @@ def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, wor
         choose(page, first)
         page.keyboard.press("End")
         page.keyboard.type(words)
-        expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+        expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
 
     begin(page, now.removeprefix("Change: "), "Slow change")
     page.get_by_role("row").first.wait_for()
@@ -122,20 +123,20 @@ def test_what_went_live_meanwhile_is_settled_entry_by_entry(ines_page: Page, wor
     page.get_by_role("row").first.wait_for()
     relabel(" quickly")
     put_live(page)
-    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible()
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible()
     within(page, "as live", re.compile("^Slow change"))
-    page.get_by_role("button", name="live has moved on").click()
-    sheet = page.get_by_role("dialog", name="Live has moved on")
+    page.get_by_role("button", name=labels.LIVE_HAS_MOVED_ON_2).click()
+    sheet = page.get_by_role("dialog", name=labels.LIVE_HAS_MOVED_ON)
     expect(sheet.get_by_role("group").get_by_text(f"{first} quickly")).to_be_visible()
-    expect(sheet.get_by_role("button", name="Set out from what is live")).to_be_disabled()
-    result = sheet.get_by_role("region", name="Menu: what comes of it")
-    expect(sheet.get_by_role("region", name="Menu: live")).to_contain_text(f"{first} quickly")
+    expect(sheet.get_by_role("button", name=labels.SET_OUT_FROM_WHAT_IS_LIVE)).to_be_disabled()
+    result = sheet.get_by_role("region", name=labels.MENU_WHAT_COMES_OF_IT)
+    expect(sheet.get_by_role("region", name=labels.MENU_LIVE)).to_contain_text(f"{first} quickly")
     expect(result).to_contain_text(f"{first} slowly")
     sheet.get_by_role("radio", name=re.compile("^in this change:")).focus()
     page.keyboard.press("ArrowRight")
     expect(sheet.get_by_role("radio", name=re.compile("^live:"))).to_be_checked()
     expect(result).to_contain_text(f"{first} quickly")
-    sheet.get_by_role("button", name="Set out from what is live").click()
+    sheet.get_by_role("button", name=labels.SET_OUT_FROM_WHAT_IS_LIVE).click()
     expect(sheet).to_have_count(0)
     expect(page.get_by_role("row").filter(has_text=f"{first} quickly")).to_be_visible()
-    expect(page.get_by_role("button", name="live has moved on")).to_have_count(0)
+    expect(page.get_by_role("button", name=labels.LIVE_HAS_MOVED_ON_2)).to_have_count(0)

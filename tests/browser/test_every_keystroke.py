@@ -2,7 +2,6 @@
 menu, sessions that end and reloads. A model of what was typed is the judge. `make test-deep` types three hundred."""
 
 import os
-import re
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
@@ -17,7 +16,8 @@ from playwright.sync_api import Browser, Page, Route, expect
 from sign_shelf.core.model.documents import read_menu
 from sign_shelf.core.model.menu import Link, UrlTarget, walk
 from sign_shelf.demo.seed import PASSWORD
-from tests.browser.conftest import World, signed_in
+from tests.browser import labels
+from tests.browser.conftest import World, client_of, signed_in
 from tests.browser.outline_page import change_of, made, opened
 from tests.waiting import eventually
 
@@ -115,8 +115,7 @@ class Colleague:
 
 @contextmanager
 def as_tom(world: World) -> Iterator[httpx.Client]:
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "tom") as client:
         yield client
 
 
@@ -184,14 +183,14 @@ def test_every_keystroke_is_there_at_the_end(browser: Browser, world: World, see
                 typist.goes_on()
             elif number in ends:
                 ended_session(world)
-                again = page.get_by_role("dialog", name="You are signed out")
-                again.get_by_label("Password").fill(PASSWORD)
-                again.get_by_role("button", name="Sign in and go on").click()
+                again = page.get_by_role("dialog", name=labels.YOU_ARE_SIGNED_OUT)
+                again.get_by_label(labels.PASSWORD).fill(PASSWORD)
+                again.get_by_role("button", name=labels.SIGN_IN_AND_GO_ON).click()
                 expect(again).to_have_count(0)
-                expect(page.get_by_label(re.compile("^Label of"))).to_be_focused()
+                expect(page.get_by_label(labels.LABEL_OF)).to_be_focused()
         wanted = typist.wrote, set(colleague.labels)
         page.unroute("**/api/**")
-        expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=60_000)
+        expect(page.get_by_text(labels.SAVED)).to_be_visible(timeout=60_000)
         with suppress(AssertionError):
             eventually(lambda: saved_lines(world, menu, change) == wanted, within_s=30)
         hers, his = saved_lines(world, menu, change)

@@ -5,16 +5,15 @@ import re
 from concurrent.futures import ThreadPoolExecutor
 from datetime import UTC, datetime, timedelta
 
-import httpx
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, Page, expect
 
-from sign_shelf.demo.seed import PASSWORD
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
-from tests.browser.conftest import World
+from tests.browser import labels
+from tests.browser.conftest import World, client_of
 from tests.browser.hands import hands
 from tests.browser.outline_page import made
 from tests.constants import LOOPBACK, SEALS
@@ -38,8 +37,7 @@ def looked(world: World) -> World:
 
 
 def target_of(world: World, path: str, label: str) -> object:
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as client:
-        client.post("/api/session", json={"email": "ines@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "ines") as client:
         menu = client.get(path).json()["document"]
     return next(item["target"] for item in menu["items"] if item["label"].get("en") == label)
 
@@ -48,19 +46,19 @@ def test_a_dead_address_is_given_waived_and_mended_once(context: BrowserContext,
     with hands(context) as at:
         page = at.page
         at.where_to("findings", "Findings")
-        lines = page.get_by_role("list", name="Findings by cause")
+        lines = page.get_by_role("list", name=labels.FINDINGS_BY_CAUSE)
         dead = lines.get_by_role("button", name=re.compile(r"tickets\.brackwater\.example"))
         expect(dead).to_contain_text("2 entries, Brackwater Ferries")
         expect(page.get_by_role("link", name=re.compile(r"^Findings\s?, \d+ stop"))).to_be_visible()
         at.push(dead)
-        aside = page.get_by_role("complementary", name="The finding")
-        expect(aside.get_by_role("region", name="What was asked")).to_contain_text(
+        aside = page.get_by_role("complementary", name=labels.THE_FINDING)
+        expect(aside.get_by_role("region", name=labels.WHAT_WAS_ASKED)).to_contain_text(
             "https://tickets.brackwater.example/"
         )
-        expect(aside.get_by_role("region", name="Where it is found").get_by_role("listitem")).to_have_count(2)
-        at.pick(aside.get_by_label("given to"), "Tom Arkwright")
+        expect(aside.get_by_role("region", name=labels.WHERE_IT_IS_FOUND).get_by_role("listitem")).to_have_count(2)
+        at.pick(aside.get_by_label(labels.GIVEN_TO), "Tom Arkwright")
         expect(dead).to_contain_text("Tom Arkwright")
-        at.fill(aside.get_by_label("done by"), "1 Jan 2027")
+        at.fill(aside.get_by_label(labels.DONE_BY), "1 Jan 2027")
         at.press("Enter")
         expect(dead).to_contain_text("due 1 Jan 2027")
         # Accepted, and no longer.
@@ -68,20 +66,20 @@ def test_a_dead_address_is_given_waived_and_mended_once(context: BrowserContext,
         at.type("the client moves it in spring")
         at.button("Waive it", aside)
         expect(dead).to_have_count(0)
-        at.radio(page.get_by_role("group", name="Which are shown"), "waived")
+        at.radio(page.get_by_role("group", name=labels.WHICH_ARE_SHOWN), "waived")
         expect(dead).to_contain_text("waived")
         at.push(dead)
         expect(aside).to_contain_text("Waived by Ines Calder: the client moves it in spring")
         at.button("Waive it no longer", aside)
         expect(dead).to_have_count(0)
-        at.radio(page.get_by_role("group", name="Which are shown"), "open")
+        at.radio(page.get_by_role("group", name=labels.WHICH_ARE_SHOWN), "open")
         # One mend for both entries, in a change that one can look in.
         at.push(dead)
-        at.fill(aside.get_by_label("Lead them to"), "mailto:us@brackwater.example")
+        at.fill(aside.get_by_label(labels.LEAD_THEM_TO), "mailto:us@brackwater.example")
         at.press("Enter")
         expect(aside.get_by_role("alert")).to_contain_text("no address that a visitor could follow")
         at.errors.clear()  # The refusal.
-        at.fill(aside.get_by_label("Lead them to"), "/fares")
+        at.fill(aside.get_by_label(labels.LEAD_THEM_TO), "/fares")
         at.press("Enter")
         done = aside.get_by_role("status")
         expect(done).to_contain_text("mends 2")
@@ -94,14 +92,14 @@ def test_a_dead_address_is_given_waived_and_mended_once(context: BrowserContext,
 def test_who_may_only_look_sees_it_and_is_offered_nothing(context: BrowserContext, looked: World) -> None:
     with hands(context, "guest") as at:
         at.where_to("findings", "Findings")
-        lines = at.page.get_by_role("list", name="Findings by cause").get_by_role("button")
+        lines = at.page.get_by_role("list", name=labels.FINDINGS_BY_CAUSE).get_by_role("button")
         at.push(lines.first)
         at.press("ArrowDown")
         expect(lines.nth(1)).to_have_attribute("aria-pressed", "true")
-        aside = at.page.get_by_role("complementary", name="The finding")
-        expect(aside.get_by_role("region", name="Where it is found")).to_be_visible()
-        expect(aside.get_by_role("button", name="Into a change")).to_have_count(0)
-        expect(aside.get_by_role("region", name="Who sees to it")).to_have_count(0)
+        aside = at.page.get_by_role("complementary", name=labels.THE_FINDING)
+        expect(aside.get_by_role("region", name=labels.WHERE_IT_IS_FOUND)).to_be_visible()
+        expect(aside.get_by_role("button", name=labels.INTO_A_CHANGE)).to_have_count(0)
+        expect(aside.get_by_role("region", name=labels.WHO_SEES_TO_IT)).to_have_count(0)
 
 
 @pytest.mark.parametrize("width", [1280, 390])
@@ -111,12 +109,12 @@ def test_it_is_accessible_at_any_width_and_comes_back_by_its_address(
     page = ines_page
     page.set_viewport_size({"width": width, "height": 800})
     page.goto("/findings?site=brackwater")
-    lines = page.get_by_role("list", name="Findings by cause").get_by_role("button")
+    lines = page.get_by_role("list", name=labels.FINDINGS_BY_CAUSE).get_by_role("button")
     lines.first.click()
-    expect(page.get_by_role("complementary", name="The finding").get_by_role("heading").first).to_be_visible()
+    expect(page.get_by_role("complementary", name=labels.THE_FINDING).get_by_role("heading").first).to_be_visible()
     page.reload()
-    expect(page.get_by_role("region", name="Where it is found")).to_be_visible()
-    expect(page.get_by_label("at", exact=True)).to_have_value("brackwater")
+    expect(page.get_by_role("region", name=labels.WHERE_IT_IS_FOUND)).to_be_visible()
+    expect(page.get_by_label(labels.AT, exact=True)).to_have_value("brackwater")
     assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
     found = Axe().run(page)
     assert found.violations_count == 0, found.generate_report()
@@ -131,11 +129,11 @@ def test_placeholders_are_work_and_a_page_that_fits_is_one_press_away(ines_page:
     line = mine.get_by_role("listitem").filter(has_text="Waiting for pages")
     expect(line).to_contain_text("since 5 Jan 2026")
     expect(line).to_contain_text("it is called so")
-    nobody = page.get_by_role("region", name="Owed by nobody")
+    nobody = page.get_by_role("region", name=labels.OWED_BY_NOBODY)
     expect(nobody.get_by_role("listitem").filter(has_text="Moon base")).to_contain_text("no page fits it yet")
     page.get_by_role("combobox", name=re.compile("owed by")).select_option("Tom Arkwright")
     expect(nobody).to_have_count(0)
-    line.get_by_role("button", name="Lead Sunday steam to Sunday steam").click()
+    line.get_by_role("button", name=labels.LEAD_SUNDAY_STEAM_TO_SUNDAY_STEAM).click()
     told = page.get_by_role("status").filter(has_text="leads to Sunday steam now")
     expect(told).to_be_visible()
     expect(line).to_have_count(0)
@@ -147,19 +145,19 @@ def test_placeholders_are_work_and_a_page_that_fits_is_one_press_away(ines_page:
 def test_entries_that_only_a_script_makes_are_mended_by_a_plain_navigation(ines_page: Page, world: World) -> None:
     page, site = ines_page, world.sites["saltmarsh"]
     page.goto("/findings?site=saltmarsh")
-    line = page.get_by_role("list", name="Findings by cause").get_by_role("button", name=re.compile("none of its"))
+    line = page.get_by_role("list", name=labels.FINDINGS_BY_CAUSE).get_by_role("button", name=re.compile("none of its"))
     site.faults.at = {"/": "by script"}
     try:
-        page.get_by_role("button", name="Check now").click()
+        page.get_by_role("button", name=labels.CHECK_NOW).click()
         line.first.click(timeout=120_000)
-        mend = page.get_by_role("region", name="What mends it")
+        mend = page.get_by_role("region", name=labels.WHAT_MENDS_IT)
         expect(mend.get_by_role("textbox")).to_have_value(re.compile(r'^<nav aria-label="[^"]+" lang="en"><ul><li>'))
         expect(mend).to_contain_text(f"{world.base}/live/saltmarsh/")
         page.context.grant_permissions(["clipboard-read", "clipboard-write"])
-        mend.get_by_role("button", name="Copy the HTML").click()
+        mend.get_by_role("button", name=labels.COPY_THE_HTML).click()
         expect(mend.get_by_role("status")).to_have_text("Copied.")
         assert page.evaluate("navigator.clipboard.readText()") == mend.get_by_role("textbox").input_value()
     finally:
         site.faults.at = {}
-    page.get_by_role("button", name="Check now").click()
+    page.get_by_role("button", name=labels.CHECK_NOW).click()
     expect(line).to_have_count(0, timeout=120_000)

@@ -5,12 +5,13 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import choose, item_of, lines, made, offers, opened, outline_of
 
 
 def saved(page: Page) -> None:
-    expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
 
 
 @pytest.mark.parametrize(
@@ -37,11 +38,11 @@ def test_every_kind_of_target_is_chosen_by_typing_it(
     opened(page, menu)
     choose(page, "First")
     page.keyboard.press("Control+Enter")
-    page.get_by_role("combobox", name="Leads to").wait_for()
+    page.get_by_role("combobox", name=labels.LEADS_TO).wait_for()
     page.keyboard.type(typed)
     expect(offers(page, selected=True)).to_contain_text(offered)
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Label of 1")).to_be_focused()
+    expect(page.get_by_label(labels.LABEL_OF_1)).to_be_focused()
     saved(page)
     page.wait_for_function(
         "([path, text]) => fetch(path).then((answer) => answer.text()).then((found) => found.includes(text))",
@@ -60,7 +61,7 @@ def test_fast_typing_takes_the_page_that_was_meant(ines_page: Page, world: World
     page.keyboard.type("Where we go ->")
     page.keyboard.type("tollan")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("combobox", name="Leads to")).to_have_count(0)
+    expect(page.get_by_role("combobox", name=labels.LEADS_TO)).to_have_count(0)
     page.keyboard.press("Enter")
     page.keyboard.type("Last")
     expect(page.get_by_role("row").filter(has_text="@routes-tollan")).to_have_count(1)
@@ -71,12 +72,12 @@ def test_a_page_gives_its_title_to_a_line_without_label(ines_page: Page, world: 
     page = ines_page
     menu = made(world, "Titles", "First -> /x", site="brackwater")
     opened(page, menu)
-    page.get_by_role("button", name="type a label").click()
+    page.get_by_role("button", name=labels.TYPE_A_LABEL).click()
     page.keyboard.press("Control+Enter")
     page.keyboard.type("lost")
     expect(offers(page, selected=True)).to_contain_text("Lost property")
     offers(page, name="Lost property").click()
-    expect(page.get_by_label("Label of 2")).to_have_value("Lost property")
+    expect(page.get_by_label(labels.LABEL_OF_2)).to_have_value("Lost property")
     expect(item_of(page)).to_contain_text("page title: Lost property")
     expect(item_of(page)).to_contain_text("published")
 
@@ -88,9 +89,9 @@ def test_labels_devices_and_tabs_are_edited_in_place(ines_page: Page, world: Wor
     opened(page, menu)
     choose(page, "Fares")
     item = item_of(page)
-    item.get_by_label("Label in Dutch").fill("Tarieven")
-    item.get_by_label("in a new tab").check()
-    item.get_by_label("phone").uncheck()
+    item.get_by_label(labels.LABEL_IN_DUTCH).fill("Tarieven")
+    item.get_by_label(labels.IN_A_NEW_TAB).check()
+    item.get_by_label(labels.PHONE).uncheck()
     row = page.get_by_role("row").first
     expect(row).to_contain_text("on desktop, tablet")
     expect(row).to_contain_text("new tab")
@@ -101,15 +102,15 @@ def test_labels_devices_and_tabs_are_edited_in_place(ines_page: Page, world: Wor
         arg=f"/api{menu}/export/outline",
     )
     assert 'Fares -> @fares {nl "Tarieven"; on desktop, tablet; new tab}' in outline_of(world, menu)
-    item.get_by_label("phone").check()
-    item.get_by_label("in a new tab").uncheck()
-    item.get_by_label("Label in Dutch").fill("")
+    item.get_by_label(labels.PHONE).check()
+    item.get_by_label(labels.IN_A_NEW_TAB).uncheck()
+    item.get_by_label(labels.LABEL_IN_DUTCH).fill("")
     expect(row).not_to_contain_text("new tab")
     expect(row).not_to_contain_text("on desktop")
     for device in ("desktop", "tablet"):
         item.get_by_label(device).click()
-    expect(item.get_by_label("phone")).to_be_checked()
-    expect(item.get_by_label("phone")).to_be_disabled()
+    expect(item.get_by_label(labels.PHONE)).to_be_checked()
+    expect(item.get_by_label(labels.PHONE)).to_be_disabled()
 
 
 def test_a_pending_target_has_a_note_an_owner_and_a_day(ines_page: Page, world: World) -> None:
@@ -118,9 +119,9 @@ def test_a_pending_target_has_a_note_an_owner_and_a_day(ines_page: Page, world: 
     opened(page, menu)
     choose(page, "Press")
     item = item_of(page)
-    item.get_by_label("note").fill("page is being written")
-    item.get_by_label("owner").fill("Ines Calder")
-    item.get_by_label("due").fill("2027-02-12")
+    item.get_by_label(labels.NOTE).fill("page is being written")
+    item.get_by_label(labels.OWNER).fill("Ines Calder")
+    item.get_by_label(labels.DUE).fill("2027-02-12")
     expect(page.get_by_role("row").first).to_contain_text("to come: page is being written, Ines Calder, 12 Feb 2027")
     expect(item).to_contain_text("this visitor does not get it: leads nowhere yet")
     expect(item).to_contain_text("seen by nobody: it leads nowhere yet")
@@ -134,13 +135,13 @@ def test_the_menu_is_renamed_and_the_name_is_never_lost(ines_page: Page, world: 
     page = ines_page
     menu = made(world, "Old name", "One -> /1", site="brackwater")
     opened(page, menu)
-    name = page.get_by_role("textbox", name="Name of the menu")
+    name = page.get_by_role("textbox", name=labels.NAME_OF_THE_MENU)
     name.fill("New name")
     saved(page)
     name.fill("")
     expect(name).to_have_value("New name")
     page.reload()
-    expect(page.get_by_role("textbox", name="Name of the menu")).to_have_value("New name")
+    expect(page.get_by_role("textbox", name=labels.NAME_OF_THE_MENU)).to_have_value("New name")
 
 
 def test_the_strip_opens_what_the_outline_chooses_and_the_other_way_round(ines_page: Page) -> None:
@@ -166,14 +167,14 @@ def test_lines_that_this_visitor_does_not_get_say_why(ines_page: Page) -> None:
     expect(page.get_by_role("row").filter(has_text="Crew rota")).to_contain_text("does not supply signed_in")
     page.goto("/sites/brackwater/menus/header?device=phone")
     page.get_by_role("row").first.wait_for()
-    expect(page.get_by_role("button", name="Device: phone")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.DEVICE_PHONE)).to_be_visible()
 
 
 def test_what_did_i_change_tells_sentences(ines_page: Page, world: World) -> None:
     """In the change that Tom has under way, chosen through the lens from the site as it is live."""
     page = ines_page
     opened(page, "/sites/kestrel/menus/header?in=live")
-    page.get_by_role("button", name="Change: as live").click()
+    page.get_by_role("button", name=labels.CHANGE_AS_LIVE).click()
     page.get_by_role("menuitemradio", name=re.compile("by Tom Arkwright")).click()
     expect(page.get_by_role("row").filter(has_text="Summer reading")).to_be_visible()
     page.get_by_role("button", name=re.compile("What did I change")).click()

@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import BrowserContext, Page, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.hands import Hands, hands, on_the_site
 from tests.browser.outline_page import item_of, lines, offers
@@ -16,10 +17,10 @@ def live_page(context: BrowserContext, world: World, site: str, path: str = "") 
 
 
 def begin_menu(at: Hands, name: str) -> None:
-    at.fill(at.page.get_by_label("begin a menu called"), name)
+    at.fill(at.page.get_by_label(labels.BEGIN_A_MENU_CALLED), name)
     at.press("Enter")
-    expect(at.page.get_by_role("textbox", name="Name of the menu")).to_have_value(name)
-    expect(at.page.get_by_label(re.compile("^Label of")).first).to_be_focused()
+    expect(at.page.get_by_role("textbox", name=labels.NAME_OF_THE_MENU)).to_have_value(name)
+    expect(at.page.get_by_label(labels.LABEL_OF).first).to_be_focused()
 
 
 def hang(at: Hands, menu: str, place: str, device: str = "desktop") -> None:
@@ -114,17 +115,17 @@ def test_b_a_menu_is_filled_with_lists_and_a_placeholder_gets_its_page(context: 
         assert now
         expect(item_of(page)).to_contain_text(f"fills itself with {now[1]}")
         at.press("End")
-        at.fill(item_of(page).get_by_label("owner"), "Tom Arkwright")
-        at.fill(item_of(page).get_by_label("due", exact=True), "12 Feb 2027")
+        at.fill(item_of(page).get_by_label(labels.OWNER), "Tom Arkwright")
+        at.fill(item_of(page).get_by_label(labels.DUE, exact=True), "12 Feb 2027")
         at.press("Tab")
-        findings = page.get_by_role("region", name=re.compile("inding"))
+        findings = page.get_by_role("region", name=labels.INDING)
         expect(findings).to_contain_text("Open studio leads nowhere yet, due 12 Feb 2027, Tom Arkwright")
         at.button("Choose a page", findings)
-        expect(page.get_by_role("combobox", name="Leads to")).to_be_focused()
+        expect(page.get_by_role("combobox", name=labels.LEADS_TO)).to_be_focused()
         at.type("tools")
         expect(offers(page, selected=True)).to_contain_text("Tools")
         at.press("Enter")
-        expect(page.get_by_text(re.compile("Open studio leads nowhere yet"))).to_have_count(0)
+        expect(page.get_by_text(labels.OPEN_STUDIO_LEADS_NOWHERE_YET)).to_have_count(0)
         at.saved()
 
 
@@ -139,15 +140,15 @@ def test_c_dress_is_seen_on_the_sites_own_page(context: BrowserContext, world: W
         at.reach(page.get_by_role("row").first)
         first = lines(page)[0].partition(" ")[2]
         item = item_of(page)
-        at.radio(item.get_by_role("group", name="How it speaks"), "button")
-        at.fill(item.get_by_label(re.compile("^Badge in")).first, "Nieuw")
+        at.radio(item.get_by_role("group", name=labels.HOW_IT_SPEAKS), "button")
+        at.fill(item.get_by_label(labels.BADGE_IN).first, "Nieuw")
         # A child with a badge and a picture, which the previews name where they cannot load it.
         at.reach(page.get_by_role("row").nth(1).or_(page.get_by_role("row").first))
         at.press("ArrowDown")
         child = lines(page)[1].partition(" ")[2]
         expect(item.get_by_role("heading")).to_contain_text(child)
-        at.fill(item.get_by_label(re.compile("^Badge in")).first, "Nog plaats")
-        at.fill(item.get_by_label("Picture"), "/boat.jpg")
+        at.fill(item.get_by_label(labels.BADGE_IN).first, "Nog plaats")
+        at.fill(item.get_by_label(labels.PICTURE), "/boat.jpg")
         strip = page.locator("[aria-label='As visitors get it'] iframe").first.content_frame
         expect(strip.get_by_text("boat.jpg")).to_be_attached()
         # An overlay that no page has is doubted, and can be meant all the same.
@@ -161,7 +162,7 @@ def test_c_dress_is_seen_on_the_sites_own_page(context: BrowserContext, world: W
         # What would lead nowhere stops it, and says so before anything goes.
         at.button("Put live")
         expect(page.get_by_role("dialog")).to_contain_text("vragen")
-        expect(page.get_by_role("button", name="Put this live")).to_be_disabled()
+        expect(page.get_by_role("button", name=labels.PUT_THIS_LIVE)).to_be_disabled()
         at.press("Escape")
         at.reach(page.get_by_role("treegrid"))
         at.press("Control+Backspace")
@@ -182,12 +183,12 @@ def test_d_a_bar_above_the_first_and_a_footer_out_of_the_header(context: Browser
         at.press("Escape")
         at.button("Bring in")
         sheet = page.get_by_role("dialog")
-        at.reach(sheet.get_by_role("radio", name="paste or file"))
+        at.reach(sheet.get_by_role("radio", name=labels.PASTE_OR_FILE))
         at.press("ArrowRight")
-        at.pick(sheet.get_by_label("Another menu's site"), "Kestrel Vale Libraries")
-        at.pick(sheet.get_by_label("Another menu", exact=True), "Header")
+        at.pick(sheet.get_by_label(labels.ANOTHER_MENU_S_SITE), "Kestrel Vale Libraries")
+        at.pick(sheet.get_by_label(labels.ANOTHER_MENU, exact=True), "Header")
         at.button("Read it", sheet)
-        expect(sheet.get_by_role("region", name="What would come in")).to_contain_text("1")
+        expect(sheet.get_by_role("region", name=labels.WHAT_WOULD_COME_IN)).to_contain_text("1")
         at.push(sheet.get_by_role("checkbox").first, "Space")
         at.button("Bring in", sheet)
         expect(sheet).to_have_count(0)

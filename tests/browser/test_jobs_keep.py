@@ -6,6 +6,7 @@ from collections.abc import Callable
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from sign_shelf.demo.seed import PASSWORD
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.hands import hands
 from tests.browser.outline_page import change_of, lines, made, offers, outline_of, unheard
@@ -48,7 +49,7 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         tom.saved()
         ines.press("F2", "End")
         ines.type(" mine")
-        met = ines.page.get_by_role("dialog", name="Two edits meet")
+        met = ines.page.get_by_role("dialog", name=labels.TWO_EDITS_MEET)
         expect(met).to_contain_text("Fares mine")
         ines.page.unroute(at_the_menu)
         ines.push(met.get_by_role("radio", name=re.compile("^mine")), "Space")
@@ -67,13 +68,13 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         ines.type("Typed in a tunnel")
         expect(ines.page.get_by_text("not saved, trying again")).to_be_visible()
         ines.page.unroute(at_the_menu)
-        expect(ines.page.get_by_text(re.compile(r"^saved \d"))).to_be_visible(timeout=20_000)
+        expect(ines.page.get_by_text(labels.SAVED)).to_be_visible(timeout=20_000)
         assert "Typed in a tunnel" in outline_of(world, menu)
         # Signed out elsewhere: signing in is over the page, and goes on where one was.
         ines.page.context.clear_cookies()
         ines.press("Enter")
         ines.type("Said while away")
-        again = ines.page.get_by_role("dialog", name="You are signed out")
+        again = ines.page.get_by_role("dialog", name=labels.YOU_ARE_SIGNED_OUT)
         expect(again).to_be_visible()
         ines.sign_in_again(again)
         ines.saved()
@@ -91,7 +92,7 @@ def test_j_a_site_after_a_wrong_address_and_a_wrong_key_and_lists_in_and_out(
     with hands(context) as at:
         page = at.page
         at.where_to("take in", "Take in a site")
-        address = page.get_by_label("Address of its home page")
+        address = page.get_by_label(labels.ADDRESS_OF_ITS_HOME_PAGE)
         at.fill(address, "http://127.0.0.1:9/")
         at.press("Enter")
         expect(page.get_by_role("alert")).to_be_visible(timeout=20_000)
@@ -99,22 +100,22 @@ def test_j_a_site_after_a_wrong_address_and_a_wrong_key_and_lists_in_and_out(
         at.fill(address, world.sites["hollin"].base)
         at.press("Enter")
         expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=20_000)
-        at.fill(page.get_by_label("Key, for addresses"), "hollin-two")
-        at.fill(page.get_by_label("Signing key"), "whsec_" + "A" * 44)
+        at.fill(page.get_by_label(labels.KEY_FOR_ADDRESSES), "hollin-two")
+        at.fill(page.get_by_label(labels.SIGNING_KEY), "whsec_" + "A" * 44)
         at.button("Put it on the shelf")
         expect(page.get_by_role("alert")).to_contain_text(re.compile("does not know this signing key|already"))
-        expect(page.get_by_label("Key, for addresses")).to_have_value("hollin-two")
+        expect(page.get_by_label(labels.KEY_FOR_ADDRESSES)).to_have_value("hollin-two")
         at.errors.clear()  # The refusals.
         # A list as people have it: asked which column is what, told which titles are pages, before anything is kept.
         at.where_to("in and out", "In and out")
         expect(page.get_by_role("row").first).to_be_focused()
         at.button("Bring in")
         sheet = page.get_by_role("dialog")
-        at.fill(sheet.get_by_label("What to bring in"), "Titel;Ziel\nBoten;/boats\nTimetables;\n")
+        at.fill(sheet.get_by_label(labels.WHAT_TO_BRING_IN), "Titel;Ziel\nBoten;/boats\nTimetables;\n")
         at.button("Read it", sheet)
-        columns = sheet.get_by_role("region", name="Which column is what")
+        columns = sheet.get_by_role("region", name=labels.WHICH_COLUMN_IS_WHAT)
         expect(columns).to_contain_text("Which column is what?")
-        expect(columns.get_by_label("Column 2, Ziel")).to_have_value("target")
+        expect(columns.get_by_label(labels.COLUMN_2_ZIEL)).to_have_value("target")
         expect(sheet.get_by_text("1 title without an address: 1 found among the pages")).to_be_visible()
         at.button("Bring in", sheet)
         expect(page.get_by_role("row").nth(1)).to_be_focused()
@@ -122,8 +123,8 @@ def test_j_a_site_after_a_wrong_address_and_a_wrong_key_and_lists_in_and_out(
         assert outline_of(world, menu).splitlines()[1:] == ["Home -> /", "Boten -> /boats", "Timetables -> @timetables"]
         # Find and replace shows each place first.
         at.button("replace")
-        at.fill(sheet.get_by_label("find", exact=True), "bo")
-        at.fill(sheet.get_by_label("replace by"), "Stoombo")
+        at.fill(sheet.get_by_label(labels.FIND, exact=True), "bo")
+        at.fill(sheet.get_by_label(labels.REPLACE_BY), "Stoombo")
         expect(sheet.get_by_role("status")).to_have_text("2 places")
         at.push(sheet.get_by_role("checkbox", name=re.compile("^Replace in 2, .boats")), "Space")
         at.button("Replace 1", sheet)
@@ -140,7 +141,7 @@ def test_j_a_site_after_a_wrong_address_and_a_wrong_key_and_lists_in_and_out(
             "JSON-LD",
         ):
             with page.expect_download() as taken:
-                at.menu(page.get_by_role("button", name="Take out"), says)
+                at.menu(page.get_by_role("button", name=labels.TAKE_OUT), says)
             assert taken.value.path().stat().st_size > 20, says
 
 
@@ -166,10 +167,10 @@ def test_k_what_changed_the_past_and_one_back(context: BrowserContext, world: Wo
         at.saved()
         eventually(lambda: "Times -> /times" in outline_of(world, menu))
         at.where_to("ledger", "Ledger")
-        expect(page.get_by_role("heading", name="Ledger")).to_be_focused()
-        at.pick(page.get_by_label("at", exact=True), "Thornby Heritage Railway")
+        expect(page.get_by_role("heading", name=labels.LEDGER)).to_be_focused()
+        at.pick(page.get_by_label(labels.AT, exact=True), "Thornby Heritage Railway")
         expect(page.get_by_role("row").nth(1)).to_contain_text("Thornby Heritage Railway")
-        at.fill(page.get_by_label("Day", exact=True), "1 Jan 2020")
+        at.fill(page.get_by_label(labels.DAY, exact=True), "1 Jan 2020")
         at.press("Enter")
         expect(page.get_by_text("Nothing was done that answers to this.")).to_be_visible()
 
@@ -187,7 +188,7 @@ def test_l_any_way_to_a_view_at_any_width_and_light(context: BrowserContext, wor
         page.go_back()
         expect(page.get_by_role("row").nth(1)).to_be_focused()
         page.go_forward()
-        expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+        expect(page.get_by_role("heading", name=labels.SHELF, exact=True)).to_be_visible()
         for wrong, says in (
             ("/nowhere/at/all", "Nothing hangs at this address"),
             ("/sites/atlantis", "no site"),
@@ -197,9 +198,9 @@ def test_l_any_way_to_a_view_at_any_width_and_light(context: BrowserContext, wor
             expect(page.get_by_text(re.compile(says, re.IGNORECASE)).first).to_be_visible()
         at.errors.clear()  # What the unknown addresses were answered with.
         at.where_to("you", re.compile("You"))
-        at.radio(page.get_by_role("group", name="Light"), "dark")
+        at.radio(page.get_by_role("group", name=labels.LIGHT), "dark")
         dark = page.evaluate("getComputedStyle(document.body).backgroundColor")
-        at.radio(page.get_by_role("group", name="Light"), "light")
+        at.radio(page.get_by_role("group", name=labels.LIGHT), "light")
         assert page.evaluate("getComputedStyle(document.body).backgroundColor") != dark
         for width, height in ((390, 800), (640, 400)):
             page.set_viewport_size({"width": width, "height": height})
@@ -221,7 +222,7 @@ def test_the_first_useful_minute_takes_twelve_actions(page: Page, world: World) 
         how()
 
     page.goto("/")
-    expect(page.get_by_label("E-mail address")).to_be_focused()
+    expect(page.get_by_label(labels.E_MAIL_ADDRESS)).to_be_focused()
     act("address", lambda: page.keyboard.type("ines@quillfen.example"))
     act("to the password", lambda: page.keyboard.press("Tab"))
     act("password", lambda: page.keyboard.type(PASSWORD))
@@ -233,10 +234,10 @@ def test_the_first_useful_minute_takes_twelve_actions(page: Page, world: World) 
     act("its words", lambda: page.keyboard.type("Minuut ->/minuut"))
     expect(offers(page, selected=True)).to_contain_text("/minuut")
     act("its address", lambda: page.keyboard.press("Enter"))
-    act("what goes", lambda: page.get_by_role("button", name="Put live").click())
-    expect(page.get_by_role("button", name="Put this live")).to_be_focused()
+    act("what goes", lambda: page.get_by_role("button", name=labels.PUT_LIVE).click())
+    expect(page.get_by_role("button", name=labels.PUT_THIS_LIVE)).to_be_focused()
     act("live", lambda: page.keyboard.press("Enter"))
-    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=30_000)
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=30_000)
     with page.context.expect_page() as opened:
         act("look", lambda: page.get_by_role("link", name="open the live page").click())
     expect(opened.value.get_by_role("link", name="Minuut")).to_be_visible()

@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import BrowserContext, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.hands import Hands, hands, on_the_site
 from tests.browser.outline_page import item_of, lines, made, outline_of
@@ -22,7 +23,7 @@ def test_e_what_a_phone_gets_and_lacks(context: BrowserContext, world: World) ->
         at.begin_change("Job E")
         at.reach(page.get_by_role("row").first)
         first = lines(page)[0].partition(" ")[2]
-        at.push(item_of(page).get_by_role("checkbox", name="phone"), "Space")
+        at.push(item_of(page).get_by_role("checkbox", name=labels.PHONE), "Space")
         expect(page.get_by_role("row").first).to_contain_text(re.compile("only on|not on|desktop, tablet|on desktop"))
         at.saved()
         at.where_to("saltmarsh", "Saltmarsh Clay School")
@@ -33,10 +34,8 @@ def test_e_what_a_phone_gets_and_lacks(context: BrowserContext, world: World) ->
         expect(page.get_by_role("link", name=re.compile(r"\(phone\)")).first).to_be_visible()
         at.push(page.get_by_role("link", name=re.compile(r"\d+ pages")))
         expect(page.get_by_role("heading", name=re.compile("Pages"))).to_be_visible()
-        at.push(page.get_by_role("button", name=re.compile("that a phone lacks")))
-        expect(page.get_by_role("button", name=re.compile("that a phone lacks"))).to_have_attribute(
-            "aria-pressed", "true"
-        )
+        at.push(page.get_by_role("button", name=labels.THAT_A_PHONE_LACKS))
+        expect(page.get_by_role("button", name=labels.THAT_A_PHONE_LACKS)).to_have_attribute("aria-pressed", "true")
         assert first
 
 
@@ -50,7 +49,7 @@ def test_f_each_audience_sees_its_own_on_the_live_page(context: BrowserContext, 
         at.type("Crew notes ->")
         at.type("/crew/{")
         at.press("Enter", "Escape")
-        at.menu(item_of(page).get_by_role("button", name="Only …"), "roles")
+        at.menu(item_of(page).get_by_role("button", name=labels.ONLY), "roles")
         expect(item_of(page).get_by_text("Shows to visitors who have crew among their roles.")).to_be_visible()
         at.press("Escape")
         at.reach(page.get_by_role("treegrid"))
@@ -58,8 +57,8 @@ def test_f_each_audience_sees_its_own_on_the_live_page(context: BrowserContext, 
         at.type("Sign in ->")
         at.type("https://crew.brackwater.example/")
         at.press("Enter", "Escape")
-        at.menu(item_of(page).get_by_role("button", name="Only …"), "signed_in")
-        asked = page.get_by_role("dialog", name="What is asked of signed_in")
+        at.menu(item_of(page).get_by_role("button", name=labels.ONLY), "signed_in")
+        asked = page.get_by_role("dialog", name=labels.WHAT_IS_ASKED_OF_SIGNED_IN)
         at.pick(asked.get_by_role("combobox"), "does not hold")
         at.press("Escape")
         at.saved()
@@ -82,7 +81,7 @@ def test_g_two_languages_side_by_side(context: BrowserContext, world: World) -> 
     with hands(context) as at:
         page = at.page
         at_menu(at, "brackwater two tongues", "Two tongues")
-        at.pick(page.get_by_label("Second language"), "Dutch")
+        at.pick(page.get_by_label(labels.SECOND_LANGUAGE), "Dutch")
         at.reach(page.get_by_role("treegrid"))
         at.press("Home", "ArrowDown", "F2", "Alt+l")
         # From label to label of the one language.
@@ -113,7 +112,7 @@ def test_h_a_bar_that_no_longer_fits_and_its_remedies(context: BrowserContext, w
         at.press("F2", "End")
         at.type(" and much that is too long for any bar of any screen that was ever made for a library")
         at.press("Escape")
-        ruler = page.get_by_role("region", name="Ruler")
+        ruler = page.get_by_role("region", name=labels.RULER)
         expect(ruler).to_contain_text(re.compile("wraps|too wide|drawer"))
         at.press("Control+z")
         at.where_to("kestrel", "Kestrel Vale Libraries")
@@ -123,13 +122,13 @@ def test_h_a_bar_that_no_longer_fits_and_its_remedies(context: BrowserContext, w
         at.press("Escape")
         expect(sheet).to_have_count(0)
         row = page.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Header bar")))
-        at.push(row.get_by_role("button", name="look", exact=True))
-        at.pick(sheet.get_by_label("Site to copy a look from"), "Vesper Quay Festival")
-        at.menu(sheet.get_by_role("button", name="a place"), "Header bar")
-        expect(sheet.get_by_role("button", name="Undo")).to_be_enabled()
+        at.push(row.get_by_role("button", name=labels.LOOK, exact=True))
+        at.pick(sheet.get_by_label(labels.SITE_TO_COPY_A_LOOK_FROM), "Vesper Quay Festival")
+        at.menu(sheet.get_by_role("button", name=labels.A_PLACE), "Header bar")
+        expect(sheet.get_by_role("button", name=labels.UNDO)).to_be_enabled()
         expect(sheet.get_by_text("Contrast (WCAG 2.2 AA)")).to_be_visible()
         at.press("Control+z")
-        expect(sheet.get_by_role("button", name="Undo")).to_be_disabled()
+        expect(sheet.get_by_role("button", name=labels.UNDO)).to_be_disabled()
         at.press("Control+Shift+z")
         # Leaving asks, and nothing is thrown away by a key pressed too much.
         at.press("Escape")

@@ -4,6 +4,7 @@ import re
 
 from playwright.sync_api import BrowserContext, Page, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import offers, put_live
 
@@ -14,16 +15,16 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     page = signed_in(context, "ines")
     page.goto("/")
     page.get_by_role("link", name="Take in a site").click()
-    page.get_by_label("Address of its home page").fill(site.base)
+    page.get_by_label(labels.ADDRESS_OF_ITS_HOME_PAGE).fill(site.base)
     page.keyboard.press("Enter")
     expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=20_000)
-    page.get_by_label("Key, for addresses").fill("hollin")
-    page.get_by_label("Signing key").fill(site.places.secret)
-    page.get_by_role("button", name="Put it on the shelf").dblclick()
+    page.get_by_label(labels.KEY_FOR_ADDRESSES).fill("hollin")
+    page.get_by_label(labels.SIGNING_KEY).fill(site.places.secret)
+    page.get_by_role("button", name=labels.PUT_IT_ON_THE_SHELF).dblclick()
     expect(page.get_by_role("heading", name="Hollin Moor Observatory")).to_be_visible()
     page.get_by_role("link", name="Header", exact=True).click()
 
-    outline = page.get_by_role("treegrid", name="Outline of the menu")
+    outline = page.get_by_role("treegrid", name=labels.OUTLINE_OF_THE_MENU)
     outline.get_by_role("row").filter(has_text="Open nights").get_by_text("Open nights").click()
     page.keyboard.press("Enter")
     page.keyboard.type("Night walks ->")
@@ -35,13 +36,13 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     page.keyboard.type("https://weather.hollin-moor.example/")
     page.keyboard.press("Enter")
     page.keyboard.press("Shift+Tab")
-    row = outline.get_by_role("row").filter(has=page.get_by_label(re.compile("^Label of")))
+    row = outline.get_by_role("row").filter(has=page.get_by_label(labels.LABEL_OF))
     expect(row).to_have_attribute("aria-level", "1")
     expect(page.get_by_text("draft, 2 edits")).to_be_visible()
 
     put_live(page)
-    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
-    expect(page.get_by_role("button", name="Put live")).to_be_disabled()
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name=labels.PUT_LIVE)).to_be_disabled()
     with context.expect_page() as opened:
         page.get_by_role("link", name="open the live page").click()
     live = opened.value
@@ -66,12 +67,12 @@ def test_the_shelf_is_walked_by_arrows_and_seen_through_the_lens(ines_page: Page
     # Its header bar, by whichever name its template calls it by now.
     expect(saltmarsh.get_by_role("link", name=re.compile("^(Wide panel|Header bar):"))).to_be_focused()
     expect(brackwater.get_by_role("link", name=re.compile("^Phone drawer, on a phone"))).to_be_visible()
-    page.get_by_role("button", name="Device: desktop").click()
-    page.get_by_role("menuitemradio", name="phone").click()
+    page.get_by_role("button", name=labels.DEVICE_DESKTOP).click()
+    page.get_by_role("menuitemradio", name=labels.PHONE).click()
     expect(page).to_have_url(re.compile("device=phone"))
     expect(brackwater.get_by_role("link", name=re.compile("^Phone drawer: Drawer"))).to_be_visible()
     page.reload()
-    expect(page.get_by_role("button", name="Device: phone")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.DEVICE_PHONE)).to_be_visible()
 
 
 def test_the_site_says_which_menu_hangs_where_and_takes_another(ines_page: Page) -> None:
@@ -81,22 +82,22 @@ def test_the_site_says_which_menu_hangs_where_and_takes_another(ines_page: Page)
     header = table.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Header bar")))
     expect(header.get_by_role("cell").nth(1)).to_contain_text("← desktop")
     expect(header.get_by_role("cell").nth(2)).to_contain_text("not on a phone")
-    page.get_by_label("its name").or_(page.get_by_label("begin a menu called")).fill("Mijn festival")
-    page.get_by_role("button", name="Begin", exact=True).dblclick()
-    expect(page.get_by_role("textbox", name="Name of the menu")).to_have_value("Mijn festival")
-    page.get_by_role("button", name="type a label").click()
+    page.get_by_label(labels.ITS_NAME).or_(page.get_by_label(labels.BEGIN_A_MENU_CALLED)).fill("Mijn festival")
+    page.get_by_role("button", name=labels.BEGIN, exact=True).dblclick()
+    expect(page.get_by_role("textbox", name=labels.NAME_OF_THE_MENU)).to_have_value("Mijn festival")
+    page.get_by_role("button", name=labels.TYPE_A_LABEL).click()
     page.keyboard.type("Mijn kaarten ->")
     page.keyboard.type("/mijn")
     page.keyboard.press("Enter")
     expect(page.get_by_text("draft, 1 edit", exact=True)).to_be_visible()
     page.goto("/sites/vesper")
     expect(
-        page.get_by_role("region", name="Loose menus").get_by_role("link", name=re.compile("Mijn festival"))
+        page.get_by_role("region", name=labels.LOOSE_MENUS).get_by_role("link", name=re.compile("Mijn festival"))
     ).to_have_count(1)
-    page.get_by_role("button", name="Hang a menu in Account corner for desktop").click()
+    page.get_by_role("button", name=labels.HANG_A_MENU_IN_ACCOUNT_CORNER).click()
     page.get_by_role("menuitem", name=re.compile("Hoofdmenu")).click()
     expect(page.get_by_role("alert")).to_contain_text("Hoofdmenu has 2 levels, Account corner takes 1")
-    page.get_by_role("button", name="Hang a menu in Account corner for desktop").click()
+    page.get_by_role("button", name=labels.HANG_A_MENU_IN_ACCOUNT_CORNER).click()
     page.get_by_role("menuitem", name=re.compile("Mijn festival")).click()
     account = table.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Account corner")))
     expect(account.get_by_role("cell").nth(0)).to_contain_text("Mijn festival")
@@ -109,7 +110,7 @@ def test_a_viewer_sees_no_way_to_change_anything(context: BrowserContext) -> Non
     expect(page.get_by_role("link", name="Take in a site")).to_have_count(0)
     page.goto("/sites/thornby/menus/header")
     expect(page.get_by_role("row")).not_to_have_count(0)
-    expect(page.get_by_role("button", name="Put live")).to_have_count(0)
+    expect(page.get_by_role("button", name=labels.PUT_LIVE)).to_have_count(0)
     page.get_by_text("Sunday steam").first.click()
     page.keyboard.press("Delete")
     page.keyboard.press("Alt+ArrowUp")
@@ -118,8 +119,8 @@ def test_a_viewer_sees_no_way_to_change_anything(context: BrowserContext) -> Non
 
 def test_wrong_passwords_are_told_in_the_form(page: Page) -> None:
     page.goto("/")
-    page.get_by_label("E-mail address").fill("nobody@quillfen.example")
-    page.get_by_label("Password").fill("wrong password")
+    page.get_by_label(labels.E_MAIL_ADDRESS).fill("nobody@quillfen.example")
+    page.get_by_label(labels.PASSWORD).fill("wrong password")
     page.keyboard.press("Enter")
     expect(page.get_by_role("alert")).to_contain_text("do not match")
-    expect(page.get_by_label("E-mail address")).to_have_value("nobody@quillfen.example")
+    expect(page.get_by_label(labels.E_MAIL_ADDRESS)).to_have_value("nobody@quillfen.example")

@@ -8,6 +8,7 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from sign_shelf.demo.seed import PASSWORD
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import change_of, choose, lines, made, opened, outline_of, unheard
 from tests.waiting import eventually
@@ -45,8 +46,8 @@ def typed(page: Page, label: str, words: str) -> None:
 
 def signed_in_again(page: Page) -> None:
     again = page.get_by_role("dialog", name=AGAIN)
-    again.get_by_label("Password").fill("quillfen-demo")
-    again.get_by_role("button", name="Sign in and go on").click()
+    again.get_by_label(labels.PASSWORD).fill("quillfen-demo")
+    again.get_by_role("button", name=labels.SIGN_IN_AND_GO_ON).click()
     expect(again).to_have_count(0)
 
 
@@ -59,11 +60,11 @@ def test_an_ended_session_is_signed_into_over_the_page(ines_page: Page, menu: st
     expect(page.get_by_role("dialog", name=AGAIN)).to_contain_text("Ines Calder")
     assert page.locator("[role=row]").count() == 3, "the page is still there"
     again = page.get_by_role("dialog", name=AGAIN)
-    again.get_by_label("Password").fill("not it at all")
-    again.get_by_role("button", name="Sign in and go on").click()
+    again.get_by_label(labels.PASSWORD).fill("not it at all")
+    again.get_by_role("button", name=labels.SIGN_IN_AND_GO_ON).click()
     expect(again.get_by_role("alert")).to_be_visible()
     signed_in_again(page)
-    expect(page.get_by_text(re.compile(r"^saved \d"))).to_be_visible()
+    expect(page.get_by_text(labels.SAVED)).to_be_visible()
     page.reload()
     page.get_by_role("row").first.wait_for()
     assert "1 Shop window" in lines(page)
@@ -110,10 +111,10 @@ def test_what_cannot_be_saved_is_announced_and_saved_once_the_line_is_back(
     page.get_by_role("link", name="Shelf").click()
     told = page.get_by_role("status").filter(has_text="1 edit of Kept of Thornby Heritage Railway is not saved yet")
     expect(told).to_be_visible()
-    page.get_by_role("button", name="Sign out").click()
-    asked = page.get_by_role("alertdialog", name="Not everything is saved yet")
+    page.get_by_role("button", name=labels.SIGN_OUT).click()
+    asked = page.get_by_role("alertdialog", name=labels.NOT_EVERYTHING_IS_SAVED_YET)
     expect(asked).to_contain_text("Kept")
-    asked.get_by_role("button", name="Stay").click()
+    asked.get_by_role("button", name=labels.STAY).click()
     page.unroute(saves)
     page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(told).to_have_count(0)
@@ -136,11 +137,11 @@ def test_a_failed_reading_stands_beside_the_work(ines_page: Page, menu: str, wor
     page.route(reads, broken)
     page.context.set_offline(True)
     page.context.set_offline(False)
-    expect(page.get_by_role("button", name="Try again")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.TRY_AGAIN)).to_be_visible()
     assert "3 Fares and passes" in lines(page)
     page.unroute(reads)
-    page.get_by_role("button", name="Try again").click()
-    expect(page.get_by_role("button", name="Try again")).to_have_count(0)
+    page.get_by_role("button", name=labels.TRY_AGAIN).click()
+    expect(page.get_by_role("button", name=labels.TRY_AGAIN)).to_have_count(0)
     eventually(lambda: "Fares and passes" in outline_of(world, menu))
 
 
@@ -167,9 +168,9 @@ def test_a_merge_that_fails_is_tried_again_and_undo_takes_back_ones_own_step(
     expect(page.get_by_role("row").nth(2)).to_contain_text("Fares by tram")
     assert left[0] < 0
     eventually(lambda: "Shop!" in outline_of(world, menu))
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=labels.UNDO).click()
     assert lines(page) == ["1 Shop", "2 Times", "3 Fares by tram"]
-    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    expect(page.get_by_role("button", name=labels.UNDO)).to_be_disabled()
     eventually(lambda: "Shop!" not in outline_of(world, menu))
     assert "Fares by tram" in outline_of(world, menu)
 
@@ -179,7 +180,7 @@ def test_others_saves_arrive_without_ones_own(ines_page: Page, second: Page, men
     opened(page, menu)
     typed(second, "Fares", " by tram")
     expect(page.get_by_role("row").nth(2)).to_contain_text("Fares by tram")
-    expect(page.get_by_role("button", name="Undo")).to_be_disabled()
+    expect(page.get_by_role("button", name=labels.UNDO)).to_be_disabled()
 
 
 def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Page, menu: str, world: World) -> None:
@@ -190,12 +191,12 @@ def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Pa
         typed(where, "Shop", words)
         if where is toms:
             eventually(lambda: "Shop theirs" in outline_of(world, menu))
-    met = page.get_by_role("dialog", name="Two edits meet")
-    met.get_by_role("button", name="Decide later").click()
+    met = page.get_by_role("dialog", name=labels.TWO_EDITS_MEET)
+    met.get_by_role("button", name=labels.DECIDE_LATER).click()
     typed(page, "Times", " still typed")
-    page.get_by_role("button", name="Settle them").click()
-    met.get_by_label("mine: Shop mine").check()
-    met.get_by_role("button", name="Save this").click()
+    page.get_by_role("button", name=labels.SETTLE_THEM).click()
+    met.get_by_label(labels.MINE_SHOP_MINE).check()
+    met.get_by_role("button", name=labels.SAVE_THIS).click()
     expect(met).to_have_count(0)
     eventually(lambda: "Shop mine" in outline_of(world, menu) and "Times still typed" in outline_of(world, menu))
     # Both can stand, each as an entry of its own.
@@ -203,9 +204,9 @@ def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Pa
         typed(where, "Fares", words)
         if where is toms:
             eventually(lambda: "Fares theirs" in outline_of(world, menu))
-    met.get_by_label("both, each as an entry").check()
-    expect(met.get_by_role("region", name="Menu: what comes of it")).to_contain_text("Fares theirs")
-    met.get_by_role("button", name="Save this").click()
+    met.get_by_label(labels.BOTH_EACH_AS_AN_ENTRY).check()
+    expect(met.get_by_role("region", name=labels.MENU_WHAT_COMES_OF_IT)).to_contain_text("Fares theirs")
+    met.get_by_role("button", name=labels.SAVE_THIS).click()
     expect(met).to_have_count(0)
     eventually(lambda: "Fares of mine" in outline_of(world, menu) and "Fares theirs" in outline_of(world, menu))
 
@@ -222,7 +223,7 @@ def test_two_windows_of_one_person_meet_without_being_asked(
     typed(ines_page, "Shop", " here")
     eventually(lambda: "Shop here" in outline_of(world, menu))
     assert "Fares by tram" in outline_of(world, menu)
-    expect(ines_page.get_by_role("dialog", name="Two edits meet")).to_have_count(0)
+    expect(ines_page.get_by_role("dialog", name=labels.TWO_EDITS_MEET)).to_have_count(0)
 
 
 def test_a_window_elsewhere_leaves_a_menu_to_the_bench_that_is_at_work_on_it(
@@ -259,9 +260,9 @@ def test_typing_is_taken_back_by_what_was_typed_at_once(ines_page: Page, menu: s
     page.keyboard.press("ArrowUp")
     page.keyboard.press("End")
     page.keyboard.type(" two")
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=labels.UNDO).click()
     assert lines(page)[0] == "1 Shop one"
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=labels.UNDO).click()
     assert lines(page)[0] == "1 Shop"
 
 
@@ -298,7 +299,7 @@ def test_a_page_with_the_labels_title_is_one_enter_away_and_the_chooser_works_af
     choose(page, "First")
     page.keyboard.press("Enter")
     page.keyboard.type("Timetables ->")
-    expect(page.get_by_role("listbox", name="Targets").get_by_role("option").first).to_contain_text("/timetables")
+    expect(page.get_by_role("listbox", name=labels.TARGETS).get_by_role("option").first).to_contain_text("/timetables")
     page.keyboard.press("Enter")
     eventually(lambda: "Timetables -> @timetables" in outline_of(world, menu))
     pages = "**/api/sites/brackwater/pages*"
@@ -311,58 +312,58 @@ def test_a_page_with_the_labels_title_is_one_enter_away_and_the_chooser_works_af
     eventually(
         lambda: 'Book -> ? "book a crossing"' in outline_of(world, menu) or "book a crossing" in outline_of(world, menu)
     )
-    page.get_by_role("button", name="Choose").first.click()
-    expect(page.get_by_role("combobox", name="Leads to")).to_have_value("book a crossing")
-    page.get_by_role("combobox", name="Leads to").fill("fares")
-    expect(page.get_by_role("listbox", name="Targets").get_by_role("option").first).to_contain_text("/fares")
+    page.get_by_role("button", name=labels.CHOOSE).first.click()
+    expect(page.get_by_role("combobox", name=labels.LEADS_TO)).to_have_value("book a crossing")
+    page.get_by_role("combobox", name=labels.LEADS_TO).fill("fares")
+    expect(page.get_by_role("listbox", name=labels.TARGETS).get_by_role("option").first).to_contain_text("/fares")
 
 
 def test_a_sheet_with_edits_asks_before_it_closes(ines_page: Page) -> None:
     """A click beside it, Escape and its button: all ask, and going on finds everything as it was."""
     page = ines_page
     page.goto("/sites/thornby")
-    page.get_by_role("button", name="look").first.click()
+    page.get_by_role("button", name=labels.LOOK).first.click()
     sheet = page.get_by_role("dialog", name=re.compile("^The look of"))
-    size = sheet.get_by_label("size, px")
+    size = sheet.get_by_label(labels.SIZE_PX)
     size.fill("21")
-    asked = page.get_by_role("alertdialog", name="Not kept yet")
+    asked = page.get_by_role("alertdialog", name=labels.NOT_KEPT_YET)
     for leave in (
         lambda: page.mouse.click(10, 400),
         lambda: page.keyboard.press("Escape"),
-        lambda: sheet.get_by_role("button", name="Close").click(),
+        lambda: sheet.get_by_role("button", name=labels.CLOSE).click(),
     ):
         leave()
-        asked.get_by_role("button", name="Go on").click()
+        asked.get_by_role("button", name=labels.GO_ON).click()
         expect(asked).to_have_count(0)
     expect(size).to_have_value("21")
     page.keyboard.press("Escape")
-    asked.get_by_role("button", name="Throw it away").click()
+    asked.get_by_role("button", name=labels.THROW_IT_AWAY).click()
     expect(sheet).to_have_count(0)
 
 
 def test_an_unknown_address_and_a_site_that_is_gone_say_where_to_go(ines_page: Page) -> None:
     page = ines_page
     page.goto("/no/such/view")
-    expect(page.get_by_role("heading", name="Nothing hangs at this address")).to_be_visible()
+    expect(page.get_by_role("heading", name=labels.NOTHING_HANGS_AT_THIS_ADDRESS)).to_be_visible()
     expect(page).to_have_title("Nothing here · Sign Shelf")
     page.get_by_role("main").get_by_role("link", name="shelf").click()
     expect(page).to_have_title("Shelf · Sign Shelf")
     page.goto("/sites/nowhere/menus/header")
     expect(page.get_by_role("alert")).to_contain_text("nowhere")
     page.get_by_role("link", name="To the shelf").click()
-    expect(page.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+    expect(page.get_by_role("heading", name=labels.SHELF, exact=True)).to_be_visible()
 
 
 def test_the_menus_name_is_taken_back_like_all_else(ines_page: Page, menu: str, world: World) -> None:
     page = ines_page
     opened(page, menu)
-    name = page.get_by_label("Name of the menu")
+    name = page.get_by_label(labels.NAME_OF_THE_MENU)
     name.fill("Called otherwise")
     typed(page, "Shop", "!")
-    page.get_by_role("button", name="Undo").click()
-    page.get_by_role("button", name="Undo").click()
+    page.get_by_role("button", name=labels.UNDO).click()
+    page.get_by_role("button", name=labels.UNDO).click()
     expect(name).to_have_value("Kept")
-    page.get_by_role("button", name="Redo").click()
+    page.get_by_role("button", name=labels.REDO).click()
     expect(name).to_have_value("Called otherwise")
     eventually(lambda: "Called otherwise" in outline_of(world, menu))
 
@@ -371,15 +372,15 @@ def test_half_a_rule_counts_as_unsaved_and_is_put_where_it_belongs(ines_page: Pa
     page = ines_page
     opened(page, menu)
     choose(page, "Fares")
-    item = page.get_by_role("region", name="Item")
+    item = page.get_by_role("region", name=labels.ITEM)
     item.get_by_text("type", exact=True).click()
-    item.get_by_role("textbox", name="Rule").fill("signed_in")
+    item.get_by_role("textbox", name=labels.RULE).fill("signed_in")
     expect(page.get_by_text("still being typed, not saved yet")).to_be_visible()
     # Away by key, without ever having left the field.
     page.keyboard.press("Control+.")
     page.keyboard.type("ledger")
     page.keyboard.press("Enter")
-    expect(page.get_by_role("heading", name="Ledger")).to_be_visible()
+    expect(page.get_by_role("heading", name=labels.LEDGER)).to_be_visible()
     eventually(lambda: "when signed_in" in outline_of(world, menu))
 
 
@@ -387,14 +388,14 @@ def test_lines_that_differ_say_how_and_take_one_device_more_or_less(ines_page: P
     page = ines_page
     opened(page, menu)
     choose(page, "Times")
-    item = page.get_by_role("region", name="Item")
-    item.get_by_role("checkbox", name="phone").uncheck()
+    item = page.get_by_role("region", name=labels.ITEM)
+    item.get_by_role("checkbox", name=labels.PHONE).uncheck()
     page.get_by_role("row").first.click()
     page.keyboard.press("Shift+ArrowDown")
     expect(item.get_by_text("differs")).to_be_visible()
-    expect(item.get_by_role("checkbox", name="phone")).to_have_js_property("indeterminate", True)
-    item.get_by_role("checkbox", name="tablet").uncheck()
-    expect(item.get_by_role("checkbox", name="tablet")).not_to_be_checked()
+    expect(item.get_by_role("checkbox", name=labels.PHONE)).to_have_js_property("indeterminate", True)
+    item.get_by_role("checkbox", name=labels.TABLET).uncheck()
+    expect(item.get_by_role("checkbox", name=labels.TABLET)).not_to_be_checked()
 
     def kept() -> bool:
         shop, times, *_ = outline_of(world, menu).splitlines()[1:]

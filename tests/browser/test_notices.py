@@ -7,6 +7,7 @@ import psycopg
 import pytest
 from playwright.sync_api import Browser, Page, Response, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 
 MAIL = "By mail to mara@quillfen.example"
@@ -27,8 +28,8 @@ def mara(browser: Browser, world: World) -> Iterator[Page]:
 def test_a_trial_arrives_and_is_read_in_setup(mara: Page, browser: Browser, world: World) -> None:
     mara.goto("/you")
     mail = mara.get_by_role("region", name=MAIL)
-    mail.get_by_role("button", name="Send a trial").click()
-    told = mail.get_by_role("list", name="What was told").get_by_role("listitem").filter(has_text="A trial")
+    mail.get_by_role("button", name=labels.SEND_A_TRIAL).click()
+    told = mail.get_by_role("list", name=labels.WHAT_WAS_TOLD).get_by_role("listitem").filter(has_text="A trial")
     expect(told).to_contain_text("sent")
     told.get_by_text("A trial").click()
     expect(told).to_contain_text("Mara Voss asked for this")
@@ -36,7 +37,7 @@ def test_a_trial_arrives_and_is_read_in_setup(mara: Page, browser: Browser, worl
     page = signed_in(context, "ines")
     page.goto("/setup")
     kept = (
-        page.get_by_role("region", name="Mail that was sent")
+        page.get_by_role("region", name=labels.MAIL_THAT_WAS_SENT)
         .get_by_role("listitem")
         .filter(has_text="mara@quillfen.example")
     )
@@ -56,8 +57,8 @@ def _wishes(answer: Response) -> object:
 def test_what_one_wishes_is_kept_by_site_and_time(mara: Page) -> None:
     mara.goto("/you")
     mail = mara.get_by_role("region", name=MAIL)
-    mail.get_by_label("At once, whatever stops a release").uncheck()
-    at = mail.get_by_label("Time of the daily notice")
+    mail.get_by_label(labels.AT_ONCE_WHATEVER_STOPS_A_RELEASE).uncheck()
+    at = mail.get_by_label(labels.TIME_OF_THE_DAILY_NOTICE)
     at.fill("25:00")
     at.press("Enter")
     expect(mail.get_by_role("alert")).to_be_visible()
@@ -65,16 +66,16 @@ def test_what_one_wishes_is_kept_by_site_and_time(mara: Page) -> None:
     at.fill("6:15")
     at.press("Enter")
     expect(mail.get_by_role("alert")).to_have_count(0)
-    mail.get_by_label("Clock of the daily notice").select_option("UTC")
-    mail.get_by_label("A site of which something else is wished").select_option(label="Brackwater Ferries")
+    mail.get_by_label(labels.CLOCK_OF_THE_DAILY_NOTICE).select_option("UTC")
+    mail.get_by_label(labels.A_SITE_OF_WHICH_SOMETHING_ELSE).select_option(label="Brackwater Ferries")
     with mara.expect_response(lambda one: _wishes(one) == {"at_once": True, "daily": False}):
         mail.get_by_label("Brackwater Ferries, at once").select_option(label="told")
         mail.get_by_label("Brackwater Ferries, once a day").select_option(label="not told")
     expect(mail.get_by_label("Brackwater Ferries, once a day")).to_have_value("no")
     mara.reload()
-    expect(mail.get_by_label("At once, whatever stops a release")).not_to_be_checked()
+    expect(mail.get_by_label(labels.AT_ONCE_WHATEVER_STOPS_A_RELEASE)).not_to_be_checked()
     expect(at).to_have_value("06:15")
-    expect(mail.get_by_label("Clock of the daily notice")).to_have_value("UTC")
+    expect(mail.get_by_label(labels.CLOCK_OF_THE_DAILY_NOTICE)).to_have_value("UTC")
     expect(mail.get_by_label("Brackwater Ferries, at once")).to_have_value("yes")
     expect(mail.get_by_label("Brackwater Ferries, once a day")).to_have_value("no")
     mail.get_by_role("button", name="As everywhere at Brackwater Ferries").click()
@@ -83,18 +84,18 @@ def test_what_one_wishes_is_kept_by_site_and_time(mara: Page) -> None:
 
 def test_an_address_is_told_its_key_once_and_taken_away(mara: Page) -> None:
     mara.goto("/you")
-    url = mara.get_by_label("An address that takes signed webhooks")
+    url = mara.get_by_label(labels.AN_ADDRESS_THAT_TAKES_SIGNED_WEBHOOKS)
     url.fill("desk.example")
     url.press("Enter")
     expect(mara.get_by_role("alert")).to_contain_text("Write one like https://desk.example/notices")
     expect(url).to_have_value("desk.example")
     url.fill("https://desk.example/notices")
     url.press("Enter")
-    secret = mara.get_by_label("The secret, to be copied").input_value()
+    secret = mara.get_by_label(labels.THE_SECRET_TO_BE_COPIED).input_value()
     assert re.fullmatch(r"whsec_[A-Za-z0-9+/=]{44}", secret)
     mara.reload()
-    hook = mara.get_by_role("region", name="https://desk.example/notices")
-    expect(hook.get_by_label("At once, whatever stops a release")).to_be_checked()
+    hook = mara.get_by_role("region", name=labels.HTTPS_DESK_EXAMPLE_NOTICES)
+    expect(hook.get_by_label(labels.AT_ONCE_WHATEVER_STOPS_A_RELEASE)).to_be_checked()
     assert secret not in mara.content()
-    hook.get_by_role("button", name="Take away https://desk.example/notices").click()
+    hook.get_by_role("button", name=labels.TAKE_AWAY_HTTPS_DESK_EXAMPLE_NOTICES).click()
     expect(hook).to_have_count(0)

@@ -6,6 +6,7 @@ import re
 import pytest
 from playwright.sync_api import Page, Route, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import change_of, choose, lines, made, opened, unheard
 
@@ -49,7 +50,7 @@ def test_every_key_does_what_the_help_says(ines_page: Page, menu: str) -> None:
     page.keyboard.press("Enter")
     page.keyboard.press("Backspace")
     expect(page.get_by_role("row").filter(has_text="divider")).to_have_count(1)
-    expect(page.get_by_label(re.compile("^Label of"))).to_have_value("Evenings")
+    expect(page.get_by_label(labels.LABEL_OF)).to_have_value("Evenings")
     page.keyboard.press("Escape")
     expect(page.get_by_role("row", selected=True)).to_be_focused()
     page.keyboard.press("ArrowUp")
@@ -64,7 +65,7 @@ def test_every_key_does_what_the_help_says(ines_page: Page, menu: str) -> None:
     page.keyboard.press("ArrowRight")
     expect(page.get_by_role("row", selected=True)).to_contain_text("Sunday steam")
     page.keyboard.press("F2")
-    expect(page.get_by_label("Label of 1.1")).to_be_focused()
+    expect(page.get_by_label(labels.LABEL_OF_1_1)).to_be_focused()
 
 
 def test_undo_and_redo_go_back_and_forth_and_saves_follow(ines_page: Page, menu: str) -> None:
@@ -85,11 +86,11 @@ def test_undo_and_redo_go_back_and_forth_and_saves_follow(ines_page: Page, menu:
     page.keyboard.press("Control+y")
     assert lines(page) == changed
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Label of 3")).to_be_focused()
+    expect(page.get_by_label(labels.LABEL_OF_3)).to_be_focused()
     page.keyboard.press("Control+z")
-    expect(page.get_by_label("Label of 2")).to_be_focused()
+    expect(page.get_by_label(labels.LABEL_OF_2)).to_be_focused()
     assert lines(page) == changed
-    expect(page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
     page.reload()
     page.get_by_role("row").first.wait_for()
     assert lines(page) == changed
@@ -139,7 +140,7 @@ def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str, wo
     choose(tom_page, "Shop")
     tom_page.keyboard.press("Enter")
     tom_page.keyboard.type("By Tom")
-    expect(tom_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(tom_page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
     choose(ines_page, "Join")
     ines_page.keyboard.press("Enter")
     ines_page.keyboard.type("By Ines")
@@ -150,20 +151,20 @@ def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str, wo
     choose(tom_page, "Sunday steam")
     tom_page.keyboard.press("End")
     tom_page.keyboard.type(" trains")
-    expect(tom_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(tom_page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
     choose(ines_page, "Sunday steam")
     ines_page.keyboard.press("End")
     ines_page.keyboard.type(" rides")
-    dialog = ines_page.get_by_role("dialog", name="Two edits meet")
+    dialog = ines_page.get_by_role("dialog", name=labels.TWO_EDITS_MEET)
     expect(dialog.get_by_text("Sunday steam trains").first).to_be_visible()
     # Whose edit it met hears of it while it is not settled.
-    meets = tom_page.get_by_role("status", name="Edits of yours that others met")
+    meets = tom_page.get_by_role("status", name=labels.EDITS_OF_YOURS_THAT_OTHERS_MET)
     expect(meets).to_contain_text("Ines Calder is choosing")
     expect(meets).to_contain_text("Sunday steam rides")
     dialog.get_by_role("radio", name=re.compile("by Tom Arkwright")).check()
-    dialog.get_by_role("button", name="Save this").click()
+    dialog.get_by_role("button", name=labels.SAVE_THIS).click()
     expect(dialog).to_have_count(0)
-    expect(ines_page.get_by_text(re.compile("^saved"))).to_be_visible()
+    expect(ines_page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
     expect(meets).to_have_count(0)
     assert "1.1 Sunday steam trains" in lines(ines_page)
 
@@ -183,7 +184,7 @@ def test_what_was_typed_while_the_server_was_away_is_kept(ines_page: Page, menu:
     kept = page.evaluate("Object.values(localStorage)")
     assert any("Shop at the station" in json.dumps(json.loads(value)) for value in kept)
     page.unroute("**/api/sites/**", away)
-    expect(page.get_by_text(re.compile("^saved"))).to_be_visible(timeout=15_000)
+    expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible(timeout=15_000)
     page.reload()
     page.get_by_role("row").first.wait_for()
     assert "3 Shop at the station" in lines(page)

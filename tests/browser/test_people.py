@@ -6,9 +6,14 @@ import psycopg
 import pyotp
 from oidc_provider_mock import User, run_server_in_thread
 from playwright.sync_api import Browser, Page, Response, expect
+from pydantic import SecretStr
 
+from sign_shelf.demo.cluster import free_port
+from sign_shelf.settings import Settings
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
-from tests.running import running
+from tests.constants import KEY
+from tests.in_process import server_in_thread
 
 
 def test_ones_password_is_changed_and_other_browsers_are_signed_out(
@@ -19,23 +24,23 @@ def test_ones_password_is_changed_and_other_browsers_are_signed_out(
     page.goto("/")
     other.goto("/")
     page.get_by_role("link", name="Mara Voss").click()
-    expect(page.get_by_role("button", name="End all but this one")).to_be_visible()
-    page.get_by_label("The one that you sign in with now").fill("not this one")
-    page.get_by_label("New password").fill("password1234")
-    page.get_by_role("button", name="Change the password").click()
+    expect(page.get_by_role("button", name=labels.END_ALL_BUT_THIS_ONE)).to_be_visible()
+    page.get_by_label(labels.THE_ONE_THAT_YOU_SIGN_IN).fill("not this one")
+    page.get_by_label(labels.NEW_PASSWORD).fill("password1234")
+    page.get_by_role("button", name=labels.CHANGE_THE_PASSWORD).click()
     expect(page.get_by_role("alert")).to_contain_text("common password")
-    page.get_by_label("New password").fill("grass on the dunes")
-    page.get_by_role("button", name="Change the password").click()
+    page.get_by_label(labels.NEW_PASSWORD).fill("grass on the dunes")
+    page.get_by_role("button", name=labels.CHANGE_THE_PASSWORD).click()
     expect(page.get_by_role("alert")).to_contain_text("not your password")
-    page.get_by_label("The one that you sign in with now").fill("quillfen-demo")
-    page.get_by_role("button", name="Change the password").click()
+    page.get_by_label(labels.THE_ONE_THAT_YOU_SIGN_IN).fill("quillfen-demo")
+    page.get_by_role("button", name=labels.CHANGE_THE_PASSWORD).click()
     expect(page.get_by_role("status")).to_contain_text("You stay signed in here")
-    expect(page.get_by_role("region", name="Where you are signed in").get_by_role("listitem")).to_have_count(1)
+    expect(page.get_by_role("region", name=labels.WHERE_YOU_ARE_SIGNED_IN).get_by_role("listitem")).to_have_count(1)
     other.reload()
-    expect(other.get_by_role("button", name="Sign in")).to_be_visible()
-    page.get_by_label("The one that you sign in with now").fill("grass on the dunes")
-    page.get_by_label("New password").fill("quillfen-demo")
-    page.get_by_role("button", name="Change the password").click()
+    expect(other.get_by_role("button", name=labels.SIGN_IN)).to_be_visible()
+    page.get_by_label(labels.THE_ONE_THAT_YOU_SIGN_IN).fill("grass on the dunes")
+    page.get_by_label(labels.NEW_PASSWORD).fill("quillfen-demo")
+    page.get_by_role("button", name=labels.CHANGE_THE_PASSWORD).click()
     expect(page.get_by_role("status")).to_be_visible()
     for context in (here, there):
         context.close()
@@ -43,14 +48,14 @@ def test_ones_password_is_changed_and_other_browsers_are_signed_out(
 
 def test_a_program_s_token_is_shown_once_and_ended(ines_page: Page) -> None:
     ines_page.goto("/you")
-    ines_page.get_by_label("What the program is for").fill("nightly check")
-    ines_page.get_by_role("button", name="Make a token").click()
-    secret = ines_page.get_by_label("The secret, to be copied").input_value()
+    ines_page.get_by_label(labels.WHAT_THE_PROGRAM_IS_FOR).fill("nightly check")
+    ines_page.get_by_role("button", name=labels.MAKE_A_TOKEN).click()
+    secret = ines_page.get_by_label(labels.THE_SECRET_TO_BE_COPIED).input_value()
     assert re.fullmatch(r"[\w-]{43}", secret)
     ines_page.reload()
     expect(ines_page.get_by_text("Program: nightly check")).to_be_visible()
     assert secret not in ines_page.content()
-    ines_page.get_by_role("button", name="End nightly check").click()
+    ines_page.get_by_role("button", name=labels.END_NIGHTLY_CHECK).click()
     expect(ines_page.get_by_text("Program: nightly check")).to_have_count(0)
 
 
@@ -59,17 +64,17 @@ def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_con
     context, theirs = (browser.new_context(**browser_context_args) for _ in range(2))
     page = signed_in(context, "owen")
     page.goto("/setup")
-    page.get_by_role("button", name="Add a person").click()
-    page.get_by_label("Name").fill("Nell Sorrel")
-    page.get_by_label("E-mail address").fill("nell@quillfen.example")
-    page.get_by_label("New password").fill("quillfen-demo")
-    page.get_by_role("button", name="Add", exact=True).click()
+    page.get_by_role("button", name=labels.ADD_A_PERSON).click()
+    page.get_by_label(labels.NAME).fill("Nell Sorrel")
+    page.get_by_label(labels.E_MAIL_ADDRESS).fill("nell@quillfen.example")
+    page.get_by_label(labels.NEW_PASSWORD).fill("quillfen-demo")
+    page.get_by_role("button", name=labels.ADD, exact=True).click()
     expect(page.get_by_text("nell@quillfen.example")).to_be_visible()
     nell = signed_in(theirs, "nell")
     nell.goto("/setup")
-    expect(nell.get_by_role("heading", name="Fonts")).to_be_visible()
-    expect(nell.get_by_role("heading", name="People")).to_have_count(0)
-    page.get_by_role("button", name="Access of Nell Sorrel").click()
+    expect(nell.get_by_role("heading", name=labels.FONTS)).to_be_visible()
+    expect(nell.get_by_role("heading", name=labels.PEOPLE)).to_have_count(0)
+    page.get_by_role("button", name=labels.ACCESS_OF_NELL_SORREL).click()
 
     def given(answer: Response) -> bool:
         return answer.request.method == "PUT" and answer.ok
@@ -78,7 +83,7 @@ def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_con
         page.get_by_label("At Vesper Quay Festival").select_option("viewer")
     nell.goto("/sites/vesper/menus/header")
     nell.get_by_role("row").first.wait_for()
-    expect(nell.get_by_role("button", name="Put live")).to_have_count(0)
+    expect(nell.get_by_role("button", name=labels.PUT_LIVE)).to_have_count(0)
     with page.expect_response(given):
         page.get_by_label("At Vesper Quay Festival").select_option("none")
     nell.reload()
@@ -87,13 +92,13 @@ def test_an_owner_adds_a_person_and_keeps_them_out(browser: Browser, browser_con
     expect(nell.get_by_role("heading", name="Brackwater Ferries")).to_be_visible()
     expect(nell.get_by_role("heading", name="Vesper Quay Festival")).to_have_count(0)
     expect(page.get_by_text("Chrome on Linux")).to_be_visible()
-    page.get_by_role("button", name="Keep Nell Sorrel out").click()
+    page.get_by_role("button", name=labels.KEEP_NELL_SORREL_OUT).click()
     expect(page.locator("[data-mark=stop]", has_text="kept out")).to_be_visible()
     expect(page.get_by_text("Signed in nowhere.")).to_be_visible()
     nell.reload()
-    nell.get_by_label("E-mail address").fill("nell@quillfen.example")
-    nell.get_by_label("Password").fill("quillfen-demo")
-    nell.get_by_role("button", name="Sign in").click()
+    nell.get_by_label(labels.E_MAIL_ADDRESS).fill("nell@quillfen.example")
+    nell.get_by_label(labels.PASSWORD).fill("quillfen-demo")
+    nell.get_by_role("button", name=labels.SIGN_IN).click()
     expect(nell.get_by_role("alert")).to_contain_text("do not match")
     for one in (context, theirs):
         one.close()
@@ -105,30 +110,30 @@ def test_who_is_invited_comes_in_works_in_a_team_and_takes_a_second_factor(
     context, theirs = (browser.new_context(**browser_context_args) for _ in range(2))
     page = signed_in(context, "owen")
     page.goto("/setup")
-    page.get_by_role("button", name="Invite somebody …").click()
-    form = page.get_by_role("form", name="Invite somebody")
-    form.get_by_label("Name").fill("Wren Astley")
-    form.get_by_label("E-mail address").fill("wren@quillfen.example")
-    form.get_by_label("Role").select_option("none")
-    form.get_by_role("button", name="Make the link").click()
-    link = page.get_by_label("The secret, to be copied").input_value()
-    expect(page.get_by_role("list", name="Invitations")).to_contain_text("Wren Astley")
+    page.get_by_role("button", name=labels.INVITE_SOMEBODY_2).click()
+    form = page.get_by_role("form", name=labels.INVITE_SOMEBODY)
+    form.get_by_label(labels.NAME).fill("Wren Astley")
+    form.get_by_label(labels.E_MAIL_ADDRESS).fill("wren@quillfen.example")
+    form.get_by_label(labels.ROLE).select_option("none")
+    form.get_by_role("button", name=labels.MAKE_THE_LINK).click()
+    link = page.get_by_label(labels.THE_SECRET_TO_BE_COPIED).input_value()
+    expect(page.get_by_role("list", name=labels.INVITATIONS)).to_contain_text("Wren Astley")
     wren = theirs.new_page()
     wren.goto(link)
     expect(wren.get_by_text("Owen Marsh invites you, wren@quillfen.example")).to_be_visible()
-    wren.get_by_label("New password").fill("grass on the dunes")
-    wren.get_by_role("button", name="Come in").click()
-    expect(wren.get_by_role("heading", name="Shelf", exact=True)).to_be_visible()
+    wren.get_by_label(labels.NEW_PASSWORD).fill("grass on the dunes")
+    wren.get_by_role("button", name=labels.COME_IN).click()
+    expect(wren.get_by_role("heading", name=labels.SHELF, exact=True)).to_be_visible()
     expect(wren.get_by_role("heading", name="Brackwater Ferries")).to_have_count(0)
     other = theirs.new_page()
     other.goto(link)
     expect(other.get_by_role("alert")).to_contain_text("leads nowhere any more")
 
     page.reload()
-    page.get_by_label("Begin a team called").fill("Quay")
-    page.get_by_role("button", name="Begin", exact=True).click()
-    teams = page.get_by_role("region", name="Teams")
-    teams.get_by_label("Wren Astley").select_option("editor")
+    page.get_by_label(labels.BEGIN_A_TEAM_CALLED).fill("Quay")
+    page.get_by_role("button", name=labels.BEGIN, exact=True).click()
+    teams = page.get_by_role("region", name=labels.TEAMS)
+    teams.get_by_label(labels.WREN_ASTLEY).select_option("editor")
     expect(teams).to_contain_text("1 person")
     teams.get_by_label("Brackwater Ferries").check()
     expect(teams).to_contain_text("1 site")
@@ -136,24 +141,24 @@ def test_who_is_invited_comes_in_works_in_a_team_and_takes_a_second_factor(
     expect(wren.get_by_role("heading", name="Brackwater Ferries")).to_be_visible()
 
     wren.goto("/you")
-    own = wren.get_by_role("region", name="Second factor")
-    own.get_by_label("Your password").fill("grass on the dunes")
-    own.get_by_role("button", name="Set it up …").click()
+    own = wren.get_by_role("region", name=labels.SECOND_FACTOR)
+    own.get_by_label(labels.YOUR_PASSWORD).fill("grass on the dunes")
+    own.get_by_role("button", name=labels.SET_IT_UP).click()
     expect(own.get_by_role("img", name="What your authenticator reads")).to_be_visible()
     counts = pyotp.TOTP((own.locator("p.mono").text_content() or "").replace(" ", ""))
-    own.get_by_label("Code").fill(counts.now())
-    own.get_by_role("button", name="Turn it on").click()
+    own.get_by_label(labels.CODE).fill(counts.now())
+    own.get_by_role("button", name=labels.TURN_IT_ON).click()
     expect(own.get_by_role("status").get_by_role("listitem")).to_have_count(8)
     spare = own.get_by_role("status").get_by_role("listitem").first.text_content() or ""
-    wren.get_by_role("button", name="Sign out").click()
-    wren.get_by_label("E-mail address").fill("wren@quillfen.example")
-    wren.get_by_label("Password").fill("grass on the dunes")
-    wren.get_by_role("button", name="Sign in", exact=True).click()
-    wren.get_by_label("Code of your authenticator").fill("000000")
-    wren.get_by_role("button", name="Sign in", exact=True).click()
+    wren.get_by_role("button", name=labels.SIGN_OUT).click()
+    wren.get_by_label(labels.E_MAIL_ADDRESS).fill("wren@quillfen.example")
+    wren.get_by_label(labels.PASSWORD).fill("grass on the dunes")
+    wren.get_by_role("button", name=labels.SIGN_IN, exact=True).click()
+    wren.get_by_label(labels.CODE_OF_YOUR_AUTHENTICATOR).fill("000000")
+    wren.get_by_role("button", name=labels.SIGN_IN, exact=True).click()
     expect(wren.get_by_role("alert")).to_contain_text("That code does not count")
-    wren.get_by_label("Code of your authenticator").fill(spare)
-    wren.get_by_role("button", name="Sign in", exact=True).click()
+    wren.get_by_label(labels.CODE_OF_YOUR_AUTHENTICATOR).fill(spare)
+    wren.get_by_role("button", name=labels.SIGN_IN, exact=True).click()
     expect(wren.get_by_role("link", name="Wren Astley")).to_be_visible()
     for one in (context, theirs):
         one.close()
@@ -168,9 +173,13 @@ def test_one_signs_in_by_the_agency_s_own_accounts_and_comes_back_to_where_one_w
     ]
     with run_server_in_thread(user_claims=known) as provider:
         issuer = f"http://localhost:{provider.server_port}"
-        with running(world.address, IDENTITY_ISSUER=issuer, IDENTITY_CLIENT="shelf", IDENTITY_SECRET="between us",
-                     IDENTITY_NAME="Quillfen", PROCESSES="1") as shelf:  # fmt: skip
-            context = browser.new_context(base_url=shelf.base)
+        asking = Settings(
+            database=SecretStr(world.address), key=KEY, private_hosts="127.0.0.1", identity_issuer=issuer,
+            identity_client="shelf", identity_secret=SecretStr("between us"), identity_name="Quillfen",
+        )  # fmt: skip
+        port = free_port()
+        with server_in_thread(asking, port):
+            context = browser.new_context(base_url=f"http://127.0.0.1:{port}")
             page = context.new_page()
 
             def by_provider(sub: str) -> None:
@@ -182,29 +191,29 @@ def test_one_signs_in_by_the_agency_s_own_accounts_and_comes_back_to_where_one_w
             by_provider("stranger")
             expect(page.get_by_role("alert")).to_contain_text("Nobody here has the address stranger@elsewhere.example")
             page.goto("/calendar")
-            expect(page.get_by_role("button", name="Sign in", exact=True)).to_be_visible()
+            expect(page.get_by_role("button", name=labels.SIGN_IN, exact=True)).to_be_visible()
             expect(page.get_by_role("alert")).to_have_count(0)
             by_provider("tom")
-            expect(page.get_by_role("heading", name="Calendar", exact=True)).to_be_visible()
+            expect(page.get_by_role("heading", name=labels.CALENDAR, exact=True)).to_be_visible()
             expect(page.get_by_role("link", name="Tom Arkwright")).to_be_visible()
             context.close()
 
 
 def test_a_site_s_keys_are_replaced_and_told_once(ines_page: Page) -> None:
     ines_page.goto("/sites/saltmarsh")
-    ines_page.get_by_role("button", name="make a new facts key").click()
-    secret = ines_page.get_by_label("The secret, to be copied").input_value()
+    ines_page.get_by_role("button", name=labels.MAKE_A_NEW_FACTS_KEY).click()
+    secret = ines_page.get_by_label(labels.THE_SECRET_TO_BE_COPIED).input_value()
     assert len(secret) == 43
     expect(ines_page.get_by_text("the one before counts until")).to_be_visible()
     ines_page.reload()
-    ines_page.get_by_role("button", name="make a new facts key").wait_for()
+    ines_page.get_by_role("button", name=labels.MAKE_A_NEW_FACTS_KEY).wait_for()
     assert secret not in ines_page.content()
     ines_page.goto("/sites/vesper")
-    ines_page.get_by_role("button", name="replace the signing key").click()
-    ines_page.get_by_label("New signing key").fill("nonsense")
-    ines_page.get_by_role("button", name="Keep the key").click()
+    ines_page.get_by_role("button", name=labels.REPLACE_THE_SIGNING_KEY).click()
+    ines_page.get_by_label(labels.NEW_SIGNING_KEY).fill("nonsense")
+    ines_page.get_by_role("button", name=labels.KEEP_THE_KEY).click()
     expect(ines_page.get_by_role("alert")).to_contain_text("no signing key")
-    ines_page.get_by_role("button", name="leave it as it is").click()
+    ines_page.get_by_role("button", name=labels.LEAVE_IT_AS_IT_IS).click()
     expect(ines_page.get_by_text("Menus are signed with the key of")).to_be_visible()
 
 

@@ -8,6 +8,7 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from sign_shelf.core.outline import format_outline
 from sign_shelf.demo.seed import PASSWORD
+from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, opened, put_live
 
@@ -25,9 +26,9 @@ def test_pressing_twice_releases_once(ines_page: Page, world: World) -> None:
     site = world.sites["thornby"]
     writes = site.places.writes
     renamed(page, "/sites/thornby/menus/legal", "Terms", " and conditions")
-    page.get_by_role("button", name="Put live").click()
-    page.get_by_role("button", name="Put this live").dblclick()
-    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
+    page.get_by_role("button", name=labels.PUT_LIVE).click()
+    page.get_by_role("button", name=labels.PUT_THIS_LIVE).dblclick()
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
     assert site.places.writes == writes + 1
     with psycopg.connect(world.address) as connection:
         made = connection.execute(
@@ -54,7 +55,7 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     expect(page.get_by_role("alert")).to_contain_text("not live")
     expect(page.get_by_text("draft, 1 edit")).to_be_visible()
     put_live(page)
-    expect(page.get_by_text(re.compile("live and verified"))).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
     page.goto("/shelf")
     expect(page.get_by_role("region", name="Vesper Quay Festival").get_by_text("draft", exact=True)).to_have_count(0)
 
@@ -74,9 +75,9 @@ def test_what_goes_live_on_a_site_that_is_only_looked_at_is_done_by_hand(ines_pa
             renamed(page, "/sites/kestrel/menus/footer", "Privacy", " and cookies")
             put_live(page)
             page.get_by_role("link", name="to be done on the site by hand").click(timeout=20_000)
-            to_do = page.get_by_role("region", name="To be done on the site")
+            to_do = page.get_by_role("region", name=labels.TO_BE_DONE_ON_THE_SITE)
             expect(to_do.get_by_text("0 of 1 ticked")).to_be_visible()
-            to_do.get_by_label("Relabel Privacy to Privacy and cookies").check()
+            to_do.get_by_label(labels.RELABEL_PRIVACY_TO_PRIVACY_AND_COOKIES).check()
             expect(to_do.get_by_text("1 of 1 ticked")).to_be_visible()
             expect(to_do).to_contain_text('does not show "Privacy and cookies"', timeout=20_000)
             outline = format_outline(site.places.placed["footer", "desktop"].menu)
@@ -86,7 +87,7 @@ def test_what_goes_live_on_a_site_that_is_only_looked_at_is_done_by_hand(ines_pa
                 data={"outline": outline.replace("Privacy ->", "Privacy and cookies ->"), "who": "A client"},
             )  # fmt: skip
             assert answer.status_code == 303
-            to_do.get_by_role("button", name="Look whether the site shows it").click()
+            to_do.get_by_role("button", name=labels.LOOK_WHETHER_THE_SITE_SHOWS_IT).click()
             expect(to_do).to_have_count(0, timeout=30_000)
             page.goto("/ledger")
             live = page.get_by_role("row").filter(has_text="carried out by hand, read back on the page")
@@ -101,23 +102,23 @@ def test_a_connection_is_set_up_by_trying_it_out_first(ines_page: Page) -> None:
     page = ines_page
     page.goto("/sites/thornby")
     page.get_by_role("link", name="how it gets its menus").click()
-    expect(page.get_by_role("button", name=re.compile("We send in use"))).to_have_attribute("aria-pressed", "true")
-    page.get_by_role("button", name="Try it out").click()
-    out = page.get_by_role("region", name="How it came out")
-    expect(out.get_by_role("heading", name="It does all of it")).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("button", name=labels.WE_SEND_IN_USE)).to_have_attribute("aria-pressed", "true")
+    page.get_by_role("button", name=labels.TRY_IT_OUT).click()
+    out = page.get_by_role("region", name=labels.HOW_IT_CAME_OUT)
+    expect(out.get_by_role("heading", name=labels.IT_DOES_ALL_OF_IT)).to_be_visible(timeout=20_000)
     page.get_by_role("button", name=re.compile("^We commit")).click()
-    address = page.get_by_label("Address of the Git repository")
+    address = page.get_by_label(labels.ADDRESS_OF_THE_GIT_REPOSITORY)
     address.fill("http://git.example/thornby.git")
-    page.get_by_role("button", name="Try it out").click()
-    expect(out.get_by_role("heading", name="One thing is wrong")).to_be_visible()
+    page.get_by_role("button", name=labels.TRY_IT_OUT).click()
+    expect(out.get_by_role("heading", name=labels.ONE_THING_IS_WRONG)).to_be_visible()
     expect(out).to_contain_text("Write it like https://git.example/client/site.git")
     expect(address).to_have_value("http://git.example/thornby.git")
     page.get_by_role("button", name=re.compile("^We only look")).click()
-    page.get_by_role("button", name="Try it out").click()
+    page.get_by_role("button", name=labels.TRY_IT_OUT).click()
     expect(out).to_contain_text("show Fixed header on the desktop", timeout=20_000)
-    expect(page.get_by_role("button", name="From now on: we only look")).to_be_visible()
+    expect(page.get_by_role("button", name=labels.FROM_NOW_ON_WE_ONLY_LOOK)).to_be_visible()
     page.reload()
-    expect(page.get_by_role("button", name=re.compile("We send in use"))).to_be_visible()
+    expect(page.get_by_role("button", name=labels.WE_SEND_IN_USE)).to_be_visible()
 
 
 def test_signing_out_ends_the_session_and_an_ended_session_asks_again(context: BrowserContext, world: World) -> None:
@@ -125,15 +126,15 @@ def test_signing_out_ends_the_session_and_an_ended_session_asks_again(context: B
     page.goto("/")
     cookie = next(one for one in context.cookies() if one["name"] == "sign_shelf_session")
     assert (cookie["httpOnly"], cookie["sameSite"]) == (True, "Lax")
-    page.get_by_role("button", name="Sign out").click()
-    expect(page.get_by_label("Password")).to_be_visible()
+    page.get_by_role("button", name=labels.SIGN_OUT).click()
+    expect(page.get_by_label(labels.PASSWORD)).to_be_visible()
     with httpx.Client(base_url=world.base, trust_env=False, cookies={cookie["name"]: cookie["value"]}) as thief:
         assert thief.get("/api/shelf").status_code == 401
     page.goto("/sites/thornby/menus/header")
-    expect(page.get_by_label("Password")).to_be_visible()
-    page.get_by_label("E-mail address").fill("mara@quillfen.example")
-    page.get_by_label("Password").fill(PASSWORD)
-    page.get_by_role("button", name="Sign in").click()
+    expect(page.get_by_label(labels.PASSWORD)).to_be_visible()
+    page.get_by_label(labels.E_MAIL_ADDRESS).fill("mara@quillfen.example")
+    page.get_by_label(labels.PASSWORD).fill(PASSWORD)
+    page.get_by_role("button", name=labels.SIGN_IN).click()
     expect(page.get_by_role("treegrid")).to_be_visible()
 
 
@@ -154,16 +155,16 @@ def test_what_is_kept_of_a_site_is_chosen(ines_page: Page, world: World) -> None
     """A menu that is unticked is not kept; a site that is on the shelf already is told apart by its address."""
     page = ines_page
     page.goto("/take-in")
-    page.get_by_label("Address of its home page").fill(world.sites["thornby"].base)
-    page.get_by_role("button", name="Read it").click()
-    expect(page.get_by_role("heading", name="4 menus, 22 pages")).to_be_visible(timeout=20_000)
-    page.get_by_label("Today").uncheck()
-    expect(page.get_by_label("Today")).not_to_be_checked()
-    expect(page.get_by_label("Its clock")).to_have_value("America/Halifax")
-    page.get_by_label("Key, for addresses").fill("thornby-two")
-    page.get_by_role("button", name="Put it on the shelf").click()
+    page.get_by_label(labels.ADDRESS_OF_ITS_HOME_PAGE).fill(world.sites["thornby"].base)
+    page.get_by_role("button", name=labels.READ_IT).click()
+    expect(page.get_by_role("heading", name=labels.N_4_MENUS_22_PAGES)).to_be_visible(timeout=20_000)
+    page.get_by_label(labels.TODAY).uncheck()
+    expect(page.get_by_label(labels.TODAY)).not_to_be_checked()
+    expect(page.get_by_label(labels.ITS_CLOCK)).to_have_value("America/Halifax")
+    page.get_by_label(labels.KEY_FOR_ADDRESSES).fill("thornby-two")
+    page.get_by_role("button", name=labels.PUT_IT_ON_THE_SHELF).click()
     expect(page.get_by_role("alert")).to_contain_text("Thornby Heritage Railway has the address")
-    expect(page.get_by_label("Key, for addresses")).to_have_value("thornby-two")
+    expect(page.get_by_label(labels.KEY_FOR_ADDRESSES)).to_have_value("thornby-two")
 
 
 def test_the_stand_ins_fold_into_a_drawer_on_a_phone(page: Page, world: World) -> None:
@@ -176,20 +177,20 @@ def test_the_stand_ins_fold_into_a_drawer_on_a_phone(page: Page, world: World) -
     drawer = page.get_by_role("navigation", name="Phone drawer")
     expect(drawer.get_by_role("link", name="Contact")).to_be_visible()
     drawer.get_by_role("link", name="Contact").click()
-    expect(page.get_by_role("heading", name="Contact")).to_be_visible()
-    page.get_by_role("button", name="Ask us").click()
+    expect(page.get_by_role("heading", name=labels.CONTACT)).to_be_visible()
+    page.get_by_role("button", name=labels.ASK_US).click()
     expect(page.get_by_role("dialog")).to_be_visible()
 
 
 def test_before_anything_goes_live_it_is_told_and_what_stops_it_does(ines_page: Page, world: World) -> None:
     page = ines_page
     renamed(page, "/sites/thornby/menus/header", "Shop", " online")
-    page.get_by_role("button", name="Put live").click()
+    page.get_by_role("button", name=labels.PUT_LIVE).click()
     sheet = page.get_by_role("dialog", name="Going live at Thornby Heritage Railway")
-    header = sheet.get_by_role("region", name="Header")
+    header = sheet.get_by_role("region", name=labels.HEADER)
     expect(header).to_contain_text("for everybody")
     expect(header.get_by_role("listitem").filter(has_text="Shop online")).to_be_visible()
-    expect(sheet.get_by_role("button", name="Put this live")).to_be_focused()
+    expect(sheet.get_by_role("button", name=labels.PUT_THIS_LIVE)).to_be_focused()
     page.keyboard.press("Escape")
     expect(sheet).to_have_count(0)
     choose(page, "Give")
@@ -198,21 +199,21 @@ def test_before_anything_goes_live_it_is_told_and_what_stops_it_does(ines_page: 
     page.keyboard.press("Tab")
     page.keyboard.press("Shift+Tab")
     page.goto("/sites/thornby")
-    page.get_by_role("button", name="Put live").click()
+    page.get_by_role("button", name=labels.PUT_LIVE).click()
     expect(sheet.get_by_text("Press room leads nowhere yet")).to_have_count(0)
     expect(sheet.get_by_role("listitem").filter(has_text="Press room")).to_be_visible()
     # With another menu beside it, one can be left for later.
-    sheet.get_by_role("button", name="Not yet").click()
+    sheet.get_by_role("button", name=labels.NOT_YET).click()
     expect(sheet).to_have_count(0)
     renamed(page, "/sites/thornby/menus/side", "Parking", " and bus")
-    page.get_by_role("button", name="Put live").click()
-    sheet.get_by_role("button", name="Leave Visiting out").click()
+    page.get_by_role("button", name=labels.PUT_LIVE).click()
+    sheet.get_by_role("button", name=labels.LEAVE_VISITING_OUT).click()
     expect(sheet.get_by_role("status")).to_contain_text("Left for later, as the change “Visiting, left out of ")
-    expect(sheet.get_by_role("region", name="Visiting")).to_have_count(0)
+    expect(sheet.get_by_role("region", name=labels.VISITING)).to_have_count(0)
     expect(header).to_be_visible()
-    sheet.get_by_role("button", name="Not yet").click()
+    sheet.get_by_role("button", name=labels.NOT_YET).click()
     # The bench that is open shows it as it was, and the other change has it.
     expect(page.get_by_role("row").filter(has_text="Parking and bus")).to_have_count(0)
-    page.get_by_role("button", name=re.compile("^Change: ")).click()
+    page.get_by_role("button", name=labels.CHANGE).click()
     page.get_by_role("menuitemradio", name=re.compile("^Visiting, left out of ")).click()
     expect(page.get_by_role("row").filter(has_text="Parking and bus")).to_be_visible()

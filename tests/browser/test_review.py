@@ -4,13 +4,12 @@ import re
 from collections.abc import Iterator
 from uuid import uuid4
 
-import httpx
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from sign_shelf.demo.seed import PASSWORD
-from tests.browser.conftest import World
+from tests.browser import labels
+from tests.browser.conftest import World, client_of
 
 HEADER = "/api/sites/vesper/menus/header"
 
@@ -19,8 +18,7 @@ HEADER = "/api/sites/vesper/menus/header"
 def change(world: World) -> Iterator[tuple[str, str]]:
     """A change of Tom's with one edit, and its title."""
     title = f"Programme {uuid4().hex[:6]}"
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as tom:
-        tom.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "tom") as tom:
         begun = tom.post("/api/sites/vesper/changes", json={"title": title}, headers={"idempotency-key": title}).json()
         bench = tom.get(HEADER, params={"in": begun["change"]})
         document = bench.json()["document"]
@@ -41,61 +39,63 @@ def test_a_change_is_asked_for_remarked_on_sent_back_and_approved(
     _, title = change
     tom, ines = tom_page, ines_page
     tom.goto("/changes")
-    tom.get_by_role("region", name="Drafts").get_by_role("button", name=re.compile(title)).click()
-    his = tom.get_by_role("region", name="The change")
+    tom.get_by_role("region", name=labels.DRAFTS).get_by_role("button", name=re.compile(title)).click()
+    his = tom.get_by_role("region", name=labels.THE_CHANGE)
     expect(his.get_by_role("region", name="Vesper Quay Festival")).to_contain_text(f"to {title}")
-    his.get_by_role("button", name="Ask for a review").click()
+    his.get_by_role("button", name=labels.ASK_FOR_A_REVIEW).click()
     expect(his.get_by_text("1 more to approve; nobody approves what they wrote any of.")).to_be_visible()
-    expect(his.get_by_role("button", name="Approve this")).to_have_count(0)
+    expect(his.get_by_role("button", name=labels.APPROVE_THIS)).to_have_count(0)
 
     ines.goto("/changes")
     expect(ines.get_by_role("link", name=re.compile(r"^Changes\s?, \d+ wait for you"))).to_be_visible()
-    ines.get_by_role("region", name="Wait for you").get_by_role("button", name=re.compile(title)).click()
-    hers = ines.get_by_role("region", name="The change")
+    ines.get_by_role("region", name=labels.WAIT_FOR_YOU).get_by_role("button", name=re.compile(title)).click()
+    hers = ines.get_by_role("region", name=labels.THE_CHANGE)
     # The words in Dutch went: two edits of one entry, with one place for remarks.
-    edit = hers.get_by_role("listitem").filter(has=ines.get_by_role("button", name="remark"))
-    edit.get_by_role("button", name="remark").click()
-    edit.get_by_label("A remark on this").fill("Is it on the posters?")
-    edit.get_by_role("button", name="Say it").click()
+    edit = hers.get_by_role("listitem").filter(has=ines.get_by_role("button", name=labels.REMARK))
+    edit.get_by_role("button", name=labels.REMARK).click()
+    edit.get_by_label(labels.A_REMARK_ON_THIS).fill("Is it on the posters?")
+    edit.get_by_role("button", name=labels.SAY_IT).click()
     expect(edit.get_by_role("article", name="Remark of Ines Calder")).to_contain_text("Is it on the posters?")
     hers.get_by_role("button", name=re.compile("^Before and after of")).click()
     both = hers.get_by_role("region", name=re.compile("before and after$"))
-    expect(both.get_by_role("list", name="after").get_by_role("listitem").first).to_have_text(
+    expect(both.get_by_role("list", name=labels.AFTER).get_by_role("listitem").first).to_have_text(
         re.compile(f"^1{title}, edited")
     )
-    expect(both.get_by_role("list", name="before").get_by_role("listitem").first).to_contain_text(", edited")
-    brings = hers.get_by_role("region", name="What it brings visitors")
+    expect(both.get_by_role("list", name=labels.BEFORE).get_by_role("listitem").first).to_contain_text(", edited")
+    brings = hers.get_by_role("region", name=labels.WHAT_IT_BRINGS_VISITORS)
     expect(brings).to_contain_text("Nobody sees an entry more or less")
-    brings.get_by_role("button", name="as it is drawn, before and after").click()
-    drawn = brings.get_by_role("region", name="Places as they are drawn")
+    brings.get_by_role("button", name=labels.AS_IT_IS_DRAWN_BEFORE_AND).click()
+    drawn = brings.get_by_role("region", name=labels.PLACES_AS_THEY_ARE_DRAWN)
     expect(drawn.frame_locator('iframe[title$=", after"]').first.get_by_text(title)).to_be_visible()
     expect(drawn.frame_locator('iframe[title$=", before"]').first.get_by_text(title)).to_have_count(0)
-    drawn.get_by_label("in a window of").select_option(index=1)
+    drawn.get_by_label(labels.IN_A_WINDOW_OF).select_option(index=1)
     expect(drawn).to_contain_text(re.compile(r"fits from \d+ px"))
-    hers.get_by_role("button", name="Ask for changes …").click()
-    hers.get_by_label("What is to be changed").fill("Ask the client first")
-    hers.get_by_role("button", name="Ask for these changes").click()
-    expect(hers.get_by_role("list", name="What was said")).to_contain_text("Ines Calder asks for changes")
-    expect(ines.get_by_role("region", name="Drafts").get_by_role("button", name=re.compile(title))).to_be_visible()
+    hers.get_by_role("button", name=labels.ASK_FOR_CHANGES).click()
+    hers.get_by_label(labels.WHAT_IS_TO_BE_CHANGED).fill("Ask the client first")
+    hers.get_by_role("button", name=labels.ASK_FOR_THESE_CHANGES).click()
+    expect(hers.get_by_role("list", name=labels.WHAT_WAS_SAID)).to_contain_text("Ines Calder asks for changes")
+    expect(ines.get_by_role("region", name=labels.DRAFTS).get_by_role("button", name=re.compile(title))).to_be_visible()
 
     tom.reload()
-    expect(his.get_by_role("list", name="What was said")).to_contain_text("Ask the client first")
+    expect(his.get_by_role("list", name=labels.WHAT_WAS_SAID)).to_contain_text("Ask the client first")
     thread = his.get_by_role("article", name="Remark of Ines Calder")
-    thread.get_by_role("button", name="answer").click()
+    thread.get_by_role("button", name=labels.ANSWER).click()
     thread.get_by_label("An answer to Ines Calder").fill("They say yes.")
-    thread.get_by_role("button", name="Say it").click()
+    thread.get_by_role("button", name=labels.SAY_IT).click()
     expect(thread).to_contain_text("They say yes.")
-    thread.get_by_role("button", name="settled").click()
+    thread.get_by_role("button", name=labels.SETTLED).click()
     expect(thread).to_contain_text("settled by Tom Arkwright")
-    his.get_by_role("button", name="Ask for a review").click()
-    expect(his.get_by_role("button", name="Ask for a review")).to_have_count(0)
+    his.get_by_role("button", name=labels.ASK_FOR_A_REVIEW).click()
+    expect(his.get_by_role("button", name=labels.ASK_FOR_A_REVIEW)).to_have_count(0)
 
     ines.reload()
     expect(hers.get_by_role("article", name="Remark of Ines Calder")).to_contain_text("They say yes.")
-    hers.get_by_label("What you have to say of it").fill("Well done")
-    hers.get_by_role("button", name="Approve this").click()
-    expect(hers.get_by_role("list", name="What was said")).to_contain_text("Ines Calder approves")
-    expect(ines.get_by_role("region", name="Approved").get_by_role("button", name=re.compile(title))).to_be_visible()
+    hers.get_by_label(labels.WHAT_YOU_HAVE_TO_SAY_OF).fill("Well done")
+    hers.get_by_role("button", name=labels.APPROVE_THIS).click()
+    expect(hers.get_by_role("list", name=labels.WHAT_WAS_SAID)).to_contain_text("Ines Calder approves")
+    expect(
+        ines.get_by_role("region", name=labels.APPROVED).get_by_role("button", name=re.compile(title))
+    ).to_be_visible()
     found = [one["id"] for one in Axe().run(ines).response["violations"]]
     assert found == []
 
@@ -104,12 +104,11 @@ def test_what_was_saved_since_is_not_approved_and_nothing_typed_is_lost(
     ines_page: Page, change: tuple[str, str], world: World
 ) -> None:
     of, title = change
-    with httpx.Client(base_url=world.base, headers={"origin": world.base}, trust_env=False, timeout=60) as tom:
-        tom.post("/api/session", json={"email": "tom@quillfen.example", "password": PASSWORD})
+    with client_of(world.base, "tom") as tom:
         assert tom.post(f"/api/changes/{of}/review").status_code == 204
         ines_page.goto(f"/changes?change={of}")
-        hers = ines_page.get_by_role("region", name="The change")
-        hers.get_by_label("What you have to say of it").fill("Good as it is")
+        hers = ines_page.get_by_role("region", name=labels.THE_CHANGE)
+        hers.get_by_label(labels.WHAT_YOU_HAVE_TO_SAY_OF).fill("Good as it is")
         bench = tom.get(HEADER, params={"in": of})
         document = bench.json()["document"]
         document["items"][0]["label"] = {"en": f"{title} again"}
@@ -118,9 +117,9 @@ def test_what_was_saved_since_is_not_approved_and_nothing_typed_is_lost(
             == 200
         )
         assert tom.post(f"/api/changes/{of}/review").status_code == 204
-    hers.get_by_role("button", name="Approve this").click()
+    hers.get_by_role("button", name=labels.APPROVE_THIS).click()
     expect(hers.get_by_role("alert")).to_contain_text("is not what you looked at")
-    expect(hers.get_by_label("What you have to say of it")).to_have_value("Good as it is")
+    expect(hers.get_by_label(labels.WHAT_YOU_HAVE_TO_SAY_OF)).to_have_value("Good as it is")
     expect(hers).to_contain_text(f"{title} again")
-    hers.get_by_role("button", name="Approve this").click()
-    expect(hers.get_by_role("list", name="What was said")).to_contain_text("Good as it is")
+    hers.get_by_role("button", name=labels.APPROVE_THIS).click()
+    expect(hers.get_by_role("list", name=labels.WHAT_WAS_SAID)).to_contain_text("Good as it is")

@@ -10,6 +10,7 @@ from playwright.sync_api import FrameLocator, Locator, Page, expect
 
 from sign_shelf.settings import STATIC
 from tests.api.test_places import renamed_font
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import lines, made, opened
 from tests.waiting import eventually
@@ -47,18 +48,18 @@ def test_the_page_is_drawn_to_scale_and_a_click_opens_the_menu(ines_page: Page) 
     expect(shown.locator('[data-location="header"]')).to_contain_text("Ride with us")
     ratio = shown.locator(".elevation").evaluate("page => page.getBoundingClientRect().width")
     assert ratio == 1280
-    page.get_by_role("radio", name="scrolled").check(force=True)
+    page.get_by_role("radio", name=labels.SCROLLED).check(force=True)
     expect(shown.locator('[data-location="second"]')).to_have_class(re.compile("is-covered"))
     expect(page.get_by_text("Second bar is covered by Fixed header.")).to_be_visible()
     page.goto("/sites/kestrel")
-    page.get_by_label("Page that the visitor is on").select_option("Reading groups")
+    page.get_by_label(labels.PAGE_THAT_THE_VISITOR_IS_ON).select_option("Reading groups")
     expect(page).to_have_url(re.compile("page=events-reading-groups"))
     section = drawing(page, "Kestrel Vale Libraries").locator('[data-location="section"]')
     expect(section.locator(".current-page").filter(has_text="Reading groups")).to_be_visible()
     page.goto("/sites/brackwater?device=phone")
     phone = drawing(page, "Brackwater Ferries", "phone")
     expect(phone.locator('[data-location="drawer"]')).to_have_count(0)
-    page.get_by_label("drawer open").check()
+    page.get_by_label(labels.DRAWER_OPEN).check()
     expect(phone.locator('[data-location="drawer"]')).to_contain_text("Service news")
     phone.locator('[data-location="footer"]').get_by_text("Groups").click(force=True)
     page.wait_for_url(re.compile("/sites/brackwater/menus/footer"))
@@ -81,7 +82,7 @@ def test_menus_hang_by_hand_and_by_key(ines_page: Page, world: World) -> None:
     page.set_viewport_size({"width": 1280, "height": 2_600})
 
     def drag(menu: str, title: str, device: str, held: Callable[[Locator], bool]) -> None:
-        tray = page.get_by_role("region", name="Loose menus").get_by_role("link").filter(has_text=menu)
+        tray = page.get_by_role("region", name=labels.LOOSE_MENUS).get_by_role("link").filter(has_text=menu)
         there = cell(page, title, device)
         # A hover waits until it stands still.
         there.hover()
@@ -117,12 +118,12 @@ def test_menus_hang_by_hand_and_by_key(ines_page: Page, world: World) -> None:
 def test_a_place_is_seen_on_every_device_with_what_one_lacks(ines_page: Page) -> None:
     page = ines_page
     page.goto("/sites/brackwater")
-    place(page, "Header bar").get_by_role("button", name="devices").click()
+    place(page, "Header bar").get_by_role("button", name=labels.DEVICES).click()
     sheet = page.get_by_role("dialog")
-    phone = sheet.get_by_role("region", name="phone")
+    phone = sheet.get_by_role("region", name=labels.PHONE)
     expect(phone).to_contain_text("Phone drawer · its own menu")
     expect(phone.get_by_text("Islander pass")).to_have_css("text-decoration-line", "line-through")
-    expect(sheet.get_by_role("region", name="tablet")).to_contain_text("as on desktop")
+    expect(sheet.get_by_role("region", name=labels.TABLET)).to_contain_text("as on desktop")
     assert sheet.locator("svg path").count() > 20
     assert _found(page) == []
 
@@ -131,18 +132,18 @@ def test_a_look_is_changed_in_every_state_and_kept(ines_page: Page) -> None:
     """Drawn while it is changed, judged, copied from another site's place, then kept."""
     page = ines_page
     page.goto(SITE)
-    place(page, "Basket corner").get_by_role("button", name="look").click()
+    place(page, "Basket corner").get_by_role("button", name=labels.LOOK).click()
     sheet = page.get_by_role("dialog")
     drawn = sheet.frame_locator('iframe[title="Basket corner, normal"]').locator(".place")
-    sheet.get_by_label("size, px", exact=True).fill("22")
+    sheet.get_by_label(labels.SIZE_PX, exact=True).fill("22")
     expect(drawn).to_have_css("font-size", "22px")
-    sheet.get_by_label("words", exact=True).fill("#4b2d5f")
+    sheet.get_by_label(labels.WORDS, exact=True).fill("#4b2d5f")
     expect(sheet.get_by_text(re.compile(r"1\.\d+, needs 4.5")).first).to_be_visible()
-    sheet.get_by_label("Site to copy a look from").select_option("Thornby Heritage Railway")
-    sheet.get_by_role("button", name="a place").click()
+    sheet.get_by_label(labels.SITE_TO_COPY_A_LOOK_FROM).select_option("Thornby Heritage Railway")
+    sheet.get_by_role("button", name=labels.A_PLACE).click()
     page.get_by_role("menuitem", name=re.compile("Second bar", re.IGNORECASE)).first.click()
     expect(drawn).to_have_css("font-size", "15px")
-    sheet.get_by_label("direction").select_option("right to left")
+    sheet.get_by_label(labels.DIRECTION).select_option("right to left")
     expect(drawn).to_have_attribute("dir", "rtl")
     entries = drawn.locator(".level-1 > .entry")
     expect(entries).to_have_count(2)
@@ -150,10 +151,10 @@ def test_a_look_is_changed_in_every_state_and_kept(ines_page: Page) -> None:
     assert first
     assert second
     assert first["x"] > second["x"], "read from the right, the first entry stands rightmost"
-    sheet.get_by_label("direction").select_option("as the language")
-    sheet.get_by_label("font", exact=True).select_option("Inter")
+    sheet.get_by_label(labels.DIRECTION).select_option("as the language")
+    sheet.get_by_label(labels.FONT, exact=True).select_option("Inter")
     assert _found(page) == []
-    sheet.get_by_role("button", name="Keep this look").click()
+    sheet.get_by_role("button", name=labels.KEEP_THIS_LOOK).click()
     expect(sheet).to_have_count(0)
     bar = drawing(page).locator('[data-location="basket"] .place')
     expect(bar).to_have_css("font-size", "15px")
@@ -178,7 +179,7 @@ def test_the_ruler_is_moved_by_key_and_makes_a_bar_fit(ines_page: Page, world: W
     act(page, "Basket corner", "desktop", "Wide")
     expect(cell(page, "Basket corner", "desktop").get_by_role("link")).to_have_text("Wide")
     opened(page, menu)
-    ruler = page.get_by_role("region", name="Ruler")
+    ruler = page.get_by_role("region", name=labels.RULER)
     expect(ruler).to_contain_text(re.compile(r"fits from \d+"))
     slider = ruler.get_by_role("slider")
     slider.focus()
@@ -191,37 +192,37 @@ def test_the_ruler_is_moved_by_key_and_makes_a_bar_fit(ines_page: Page, world: W
     frame = page.locator('iframe[title="What a desktop shows"]')
     expect(frame).to_have_css("width", f"{width}px")
     expect(ruler).to_contain_text("first to go: Basket")
-    ruler.get_by_role("button", name="Make it fit").click()
+    ruler.get_by_role("button", name=labels.MAKE_IT_FIT).click()
     assert _found(page) == []
     page.get_by_role("button", name=re.compile("Do it: Call Courses and workshops just Courses")).click()
     expect(page.get_by_role("row").first).to_contain_text("Courses")
     assert any(line.endswith("Courses") for line in lines(page))
     slider.focus()
     slider.press("End")
-    expect(ruler.get_by_role("button", name="Make it fit")).to_have_count(0)
+    expect(ruler.get_by_role("button", name=labels.MAKE_IT_FIT)).to_have_count(0)
 
 
 def test_a_site_is_tried_on_another_template_and_moved(ines_page: Page) -> None:
     page = ines_page
     page.goto(SITE)
-    page.get_by_role("button", name="Try another template").click()
+    page.get_by_role("button", name=labels.TRY_ANOTHER_TEMPLATE).click()
     sheet = page.get_by_role("dialog")
     sheet.get_by_role("button", name=re.compile("^Dome")).click()
     expect(sheet.get_by_text(re.compile("would hang nowhere")).first).to_be_visible()
     basket = sheet.get_by_role("row").filter(has=page.get_by_role("rowheader", name=re.compile("^Basket corner")))
     expect(basket).to_contain_text("its menus would hang nowhere")
     expect(sheet.get_by_text(re.compile("too deep")).first).to_be_visible()
-    expect(sheet.get_by_role("button", name="Move the site, in its draft")).to_be_disabled()
+    expect(sheet.get_by_role("button", name=labels.MOVE_THE_SITE_IN_ITS_DRAFT)).to_be_disabled()
     basket.get_by_role("combobox").select_option("Phone drawer")
     expect(basket).to_contain_text("by hand")
-    sheet.get_by_label("Where Wide panel goes").select_option("nowhere")
+    sheet.get_by_label(labels.WHERE_WIDE_PANEL_GOES).select_option("nowhere")
     assert _found(page) == []
-    sheet.get_by_role("button", name="Move the site, in its draft").click()
+    sheet.get_by_role("button", name=labels.MOVE_THE_SITE_IN_ITS_DRAFT).click()
     expect(sheet).to_have_count(0)
     expect(page.get_by_text(re.compile("template Dome 1"))).to_be_visible()
     expect(cell(page, "Phone drawer", "phone").get_by_role("link")).to_have_text("Wide")
     page.get_by_role("button", name=re.compile(r"^Draft of .* · \d+$")).click()
-    told = page.get_by_role("dialog", name="What the draft changes")
+    told = page.get_by_role("dialog", name=labels.WHAT_THE_DRAFT_CHANGES)
     expect(told.get_by_role("link", name="Wide")).to_be_visible()
     assert _found(page) == []
     told.get_by_role("button", name=re.compile("^Take back: Moved to the template Dome")).click()
@@ -234,39 +235,39 @@ def test_templates_are_changed_with_their_page_beside_them_and_fonts_are_added(i
     page.goto("/setup")
     expect(page.get_by_role("row").filter(has_text="Dome")).to_be_visible()
     assert _found(page) == []
-    page.get_by_role("button", name="Look at Dome").click()
+    page.get_by_role("button", name=labels.LOOK_AT_DOME).click()
     sheet = page.get_by_role("dialog")
     drawn = sheet.frame_locator("iframe")
     expect(drawn.locator('[data-location="header"]')).to_have_attribute("data-here", "")
-    sheet.get_by_label("title", exact=True).fill("Head of the page")
-    sheet.get_by_label("stays when the page scrolls").check()
-    sheet.get_by_label("height once scrolled, px").fill("40")
-    sheet.get_by_label("scrolled", exact=True).check()
+    sheet.get_by_label(labels.TITLE, exact=True).fill("Head of the page")
+    sheet.get_by_label(labels.STAYS_WHEN_THE_PAGE_SCROLLS).check()
+    sheet.get_by_label(labels.HEIGHT_ONCE_SCROLLED_PX).fill("40")
+    sheet.get_by_label(labels.SCROLLED, exact=True).check()
     expect(drawn.locator('[data-location="header"]')).to_have_css("min-height", "40px")
-    sheet.get_by_label("ground once scrolled").fill("#224466")
+    sheet.get_by_label(labels.GROUND_ONCE_SCROLLED).fill("#224466")
     expect(drawn.locator('[data-location="header"] > *').first).to_have_css("background-color", "rgb(34, 68, 102)")
     sheet.get_by_text("Its look, before a site changes it").click()
-    sheet.get_by_label("size, px").fill("23")
+    sheet.get_by_label(labels.SIZE_PX).fill("23")
     expect(drawn.locator('[data-location="header"] a').first).to_have_css("font-size", "23px")
-    sheet.get_by_role("button", name="Add one").click()
-    sheet.get_by_label("into").select_option("Phone drawer")
-    sheet.get_by_label("under the heading").fill("Everything")
-    sheet.get_by_role("button", name="phone", exact=True).click()
-    sheet.get_by_label("drawer open").check()
+    sheet.get_by_role("button", name=labels.ADD_ONE).click()
+    sheet.get_by_label(labels.INTO).select_option("Phone drawer")
+    sheet.get_by_label(labels.UNDER_THE_HEADING).fill("Everything")
+    sheet.get_by_role("button", name=labels.PHONE, exact=True).click()
+    sheet.get_by_label(labels.DRAWER_OPEN).check()
     sheet.get_by_role("button", name=re.compile("^Phone drawer")).click()
     assert _found(page) == []
-    sheet.get_by_role("button", name="Add a place").click()
-    sheet.get_by_label("title", exact=True).fill("Second line")
-    sheet.get_by_label("shape").select_option("line")
-    sheet.get_by_role("button", name="Keep as version 2").click()
+    sheet.get_by_role("button", name=labels.ADD_A_PLACE).click()
+    sheet.get_by_label(labels.TITLE, exact=True).fill("Second line")
+    sheet.get_by_label(labels.SHAPE).select_option("line")
+    sheet.get_by_role("button", name=labels.KEEP_AS_VERSION_2).click()
     expect(sheet).to_have_count(0)
     expect(page.get_by_role("row").filter(has_text="Dome")).to_have_count(2)
     font = tmp_path / "own.ttf"
     font.write_bytes(renamed_font((STATIC / "fonts" / "inter-latin-wght-normal.woff2").read_bytes(), "Quillfen Sans"))
-    fonts = page.get_by_role("region", name="Fonts")
-    fonts.get_by_label(re.compile("^Add a font")).set_input_files(font)
+    fonts = page.get_by_role("region", name=labels.FONTS)
+    fonts.get_by_label(labels.ADD_A_FONT).set_input_files(font)
     expect(fonts.get_by_text("our own · 100–900")).to_be_visible()
-    fonts.get_by_label(re.compile("^Add a font")).set_input_files(
+    fonts.get_by_label(labels.ADD_A_FONT).set_input_files(
         files=[{"name": "x.ttf", "mimeType": "font/ttf", "buffer": b"no"}]
     )
     expect(fonts.get_by_role("alert")).to_contain_text("no font file")
@@ -277,7 +278,7 @@ def test_pages_tell_their_steps_and_what_a_device_lacks(ines_page: Page) -> None
     page.goto("/sites/brackwater/pages")
     row = page.get_by_role("row").filter(has_text="/fares/islander-pass")
     expect(row.get_by_text("no way")).to_be_visible()
-    page.get_by_role("button", name=re.compile("that a phone lacks")).click()
+    page.get_by_role("button", name=labels.THAT_A_PHONE_LACKS).click()
     expect(page.get_by_role("row").filter(has_text="/timetables")).to_have_count(0)
     expect(row).to_be_visible()
     assert _found(page) == []
@@ -286,7 +287,7 @@ def test_pages_tell_their_steps_and_what_a_device_lacks(ines_page: Page) -> None
 @pytest.mark.parametrize("address", [SITE, "/sites/thornby?device=phone"])
 def test_axe_finds_nothing_on_a_site(ines_page: Page, address: str) -> None:
     ines_page.goto(address)
-    ines_page.get_by_role("heading", name="Elevation").wait_for()
+    ines_page.get_by_role("heading", name=labels.ELEVATION).wait_for()
     expect(ines_page.locator("iframe").first).to_be_visible()
     assert _found(ines_page) == []
 
@@ -300,8 +301,8 @@ def _found(page: Page) -> list[str]:
 def test_one_line_goes_anywhere_and_does_anything_by_name(ines_page: Page) -> None:
     page = ines_page
     page.goto("/shelf")
-    page.get_by_role("button", name="where to?").wait_for()
-    line = page.get_by_role("combobox", name="Where to, or what to do")
+    page.get_by_role("button", name=labels.WHERE_TO_2).wait_for()
+    line = page.get_by_role("combobox", name=labels.WHERE_TO_OR_WHAT_TO_DO)
     first = page.get_by_role("option", selected=True)
 
     def go(words: str, says: str) -> None:
@@ -321,7 +322,7 @@ def test_one_line_goes_anywhere_and_does_anything_by_name(ines_page: Page) -> No
     expect(page.get_by_role("dialog").get_by_text(re.compile("past", re.IGNORECASE)).first).to_be_visible()
     page.keyboard.press("Escape")
     go("ledg", "Ledger")
-    expect(page.get_by_role("heading", name="Ledger")).to_be_visible()
+    expect(page.get_by_role("heading", name=labels.LEDGER)).to_be_visible()
     page.keyboard.press("Control+.")
     page.keyboard.type("no such thing anywhere")
     expect(page.get_by_role("status").filter(has_text="Nothing is called so.")).to_be_visible()
@@ -331,34 +332,34 @@ def test_a_new_menu_begins_under_the_cursor_is_hung_copied_and_put_away(ines_pag
     """From its name to its first entry without a click; a copy of it is put away, and taken out again."""
     page = ines_page
     page.goto("/sites/thornby")
-    field = page.get_by_label("begin a menu called")
+    field = page.get_by_label(labels.BEGIN_A_MENU_CALLED)
     field.fill("Header")
     expect(page.get_by_text("another menu is called so already")).to_be_visible()
     field.fill("Guided tours")
     page.keyboard.press("Enter")
-    expect(page.get_by_label("Label of 1", exact=True)).to_be_focused()
+    expect(page.get_by_label(labels.LABEL_OF_1, exact=True)).to_be_focused()
     page.keyboard.type("Signal box")
-    item = page.get_by_role("region", name="Item")
+    item = page.get_by_role("region", name=labels.ITEM)
     expect(item.get_by_text("1 Signal box")).to_be_visible()
     page.goto("/sites/thornby")
     tile = page.get_by_role("link", name=re.compile("^Guided tours 1"))
     expect(tile).to_be_visible()
-    page.get_by_role("button", name="What to do with Guided tours", exact=True).click()
-    page.get_by_role("menuitem", name="Make a copy of it").click()
-    page.get_by_role("button", name="What to do with Guided tours, copy").click()
-    page.get_by_role("menuitem", name="Put it away").click()
+    page.get_by_role("button", name=labels.WHAT_TO_DO_WITH_GUIDED_TOURS, exact=True).click()
+    page.get_by_role("menuitem", name=labels.MAKE_A_COPY_OF_IT).click()
+    page.get_by_role("button", name=labels.WHAT_TO_DO_WITH_GUIDED_TOURS_2).click()
+    page.get_by_role("menuitem", name=labels.PUT_IT_AWAY).click()
     page.get_by_text("1 menu put away").click()
-    page.get_by_role("button", name="take it out again").click()
-    page.get_by_role("button", name="What to do with Guided tours, copy").click()
-    page.get_by_role("menuitem", name="Remove it, if it was never live").click()
-    expect(page.get_by_role("button", name="What to do with Guided tours, copy")).to_have_count(0)
+    page.get_by_role("button", name=labels.TAKE_IT_OUT_AGAIN).click()
+    page.get_by_role("button", name=labels.WHAT_TO_DO_WITH_GUIDED_TOURS_2).click()
+    page.get_by_role("menuitem", name=labels.REMOVE_IT_IF_IT_WAS_NEVER).click()
+    expect(page.get_by_role("button", name=labels.WHAT_TO_DO_WITH_GUIDED_TOURS_2)).to_have_count(0)
 
 
 def test_a_setting_that_the_site_does_not_show_says_so_beside_itself(ines_page: Page, world: World) -> None:
     page = ines_page
     opened(page, made(world, "Dressed", "Boats -> /boats {icon ticket; button}"))
     page.get_by_role("row").first.locator("span").last.click()
-    item = page.get_by_role("region", name="Item")
+    item = page.get_by_role("region", name=labels.ITEM)
     expect(item.get_by_text("this site does not show icons")).to_be_visible()
     expect(item.get_by_text("this site does not show buttons")).to_have_count(0)
 
@@ -369,10 +370,10 @@ def test_the_ledger_answers_to_who_what_and_where(ines_page: Page, world: World)
     page.goto("/ledger")
     lines = page.get_by_role("row").filter(has_text="thornby")
     expect(lines.filter(has_text="Began the menu Told of")).to_be_visible()
-    page.get_by_label("what", exact=True).select_option("places and looks")
+    page.get_by_label(labels.WHAT, exact=True).select_option("places and looks")
     expect(lines.filter(has_text="Began the menu Told of")).to_have_count(0)
-    page.get_by_label("what", exact=True).select_option("edits of menus")
-    page.get_by_label("by", exact=True).select_option("Ines Calder")
-    page.get_by_label("at", exact=True).select_option("Thornby Heritage Railway")
+    page.get_by_label(labels.WHAT, exact=True).select_option("edits of menus")
+    page.get_by_label(labels.BY, exact=True).select_option("Ines Calder")
+    page.get_by_label(labels.AT, exact=True).select_option("Thornby Heritage Railway")
     page.get_by_role("link", name="Began the menu Told of").click()
     expect(page).to_have_url(re.compile("/sites/thornby/menus/told-of"))

@@ -7,6 +7,7 @@ import httpx
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
+from tests.browser import labels
 from tests.browser.conftest import World
 from tests.waiting import eventually
 
@@ -23,13 +24,13 @@ def test_what_somebody_edits_on_the_site_is_told_and_put_back(ines_page: Page, w
             "back-office/second/desktop", data={"outline": before + "\nCome and see -> /see", "who": "Ada at Thornby"}
         )
     page.goto("/sync?site=thornby")
-    here = page.get_by_role("region", name="The site")
-    here.get_by_role("button", name="Read now").click()
-    place = here.get_by_role("region", name="second on the desktop")
+    here = page.get_by_role("region", name=labels.THE_SITE)
+    here.get_by_role("button", name=labels.READ_NOW).click()
+    place = here.get_by_role("region", name=labels.SECOND_ON_THE_DESKTOP)
     expect(place).to_contain_text("edited by Ada at Thornby", timeout=30_000)
     expect(place).to_contain_text("Added Come and see, to /see")
     found = Axe().run(page, options={"rules": {"region": {"enabled": False}}})
     assert found.response["violations"] == [], found.generate_report()
-    place.get_by_role("button", name="Put back what was approved").click()
+    place.get_by_role("button", name=labels.PUT_BACK_WHAT_WAS_APPROVED).click()
     expect(here).to_contain_text("It shows what was verified", timeout=60_000)
     eventually(lambda: "Come and see" not in httpx.get(site.base, trust_env=False).text)

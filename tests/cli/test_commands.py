@@ -192,7 +192,7 @@ def test_unusable_input_is_one_line_and_exit_2(words: list[str], given: str | by
     assert says in done.stderr.decode()
 
 
-async def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, address: str) -> None:
+def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, address: str) -> None:
     read = run("site", "read", stand_in.base)
     proposal = json.loads(read.stdout)
     assert {"path", "title"} <= proposal["pages"][0].keys()

@@ -43,8 +43,8 @@ async def checked(database: Database) -> ledger_seals.Checked:
     ("sql", "says"),
     [
         ("UPDATE ledger SET says = 'Nothing' WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is not what was written: Nothing"),
-        ("UPDATE ledger SET person_id = NULL WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is not what was written"),
-        ("UPDATE ledger SET detail = '{}' WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is not what was written"),
+        ("UPDATE ledger SET person_id = (SELECT id FROM person LIMIT 1) WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is not what was written"),
+        ("UPDATE ledger SET detail = '{\"a\": 1}' WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is not what was written"),
         ("DELETE FROM ledger WHERE id = (SELECT line FROM ledger_seal WHERE position = 3)", "is gone: it was sealed as the 3"),
         ("DELETE FROM ledger_seal WHERE position = 3", "The seal 3 is gone"),
         ("UPDATE ledger_seal SET hash = 'sha256:' || repeat('0', 64) WHERE position = 3", "is not what was written"),

@@ -20,7 +20,8 @@ def _weight(one: Prepared) -> int:
 
 _ready: Recent[Prepared] = Recent(40_000, _weight)
 """By their items and pages: sixty usual sites, or two of the largest menus."""
-_under_way: dict[str, asyncio.Lock] = {}
+_under_way: dict[tuple[asyncio.AbstractEventLoop, str], asyncio.Lock] = {}
+"""A lock belongs to the loop that it is waited for in."""
 _ALL, _LED_TO = "all pages", "pages led to"
 
 
@@ -66,10 +67,16 @@ def _name(found: Board, pages: str) -> str:
 
 @asynccontextmanager
 async def _alone(name: str) -> AsyncIterator[None]:
-    lock = _under_way.setdefault(name, asyncio.Lock())
+    mine = asyncio.get_running_loop(), name
+    lock = _under_way.setdefault(mine, asyncio.Lock())
     try:
         async with lock:
             yield
     finally:
         if not lock.locked():
-            _under_way.pop(name, None)
+            _under_way.pop(mine, None)
+
+
+def forget() -> None:
+    """Of another database the same names may mean something else."""
+    _ready.forget()

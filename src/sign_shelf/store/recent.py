@@ -24,3 +24,6 @@ class Recent(Generic[T]):
             if name not in self._kept:
                 with suppress(ValueError):  # too heavy
                     self._kept[name] = one
+
+    def forget(self) -> None:
+        self._kept.clear()
