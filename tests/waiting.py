@@ -5,7 +5,7 @@ import time
 from collections.abc import Callable
 
 
-def eventually(holds: Callable[[], object], within_s: float = 20.0) -> None:
+def eventually(holds: Callable[[], object], within_s: float = 60.0) -> None:
     """Waits until `holds` is true; fails where it is not within the time."""
     tick = threading.Event()
     ends = time.monotonic() + within_s

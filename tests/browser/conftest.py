@@ -39,7 +39,7 @@ from tests.waiting import eventually
 from tools.chromium import LAUNCH
 
 # Two cores do all of it: browser, server, worker, stand-ins, database.
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=30_000)
 SEEDED, COPIED = "browser_before", "browser"
 
 

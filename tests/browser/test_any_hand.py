@@ -37,7 +37,7 @@ def test_everything_is_large_enough_to_be_touched_and_stands_still_where_that_is
 ) -> None:
     page = ines_page
     page.emulate_media(reduced_motion="reduce")
-    page.goto(VIEWS[view])
+    page.goto(VIEWS[view][0])
     page.get_by_role("heading", level=1).first.wait_for()
     for width in (1280, 390):
         # So high that nothing is cut by the window's edge.
@@ -51,7 +51,7 @@ def test_the_systems_own_colours_keep_every_mark(ines_page: Page) -> None:
     page = ines_page
     page.emulate_media(forced_colors="active")
     seen: dict[str, list[bool]] = {}
-    for at in (VIEWS["audiences"], HEADER, "/shelf"):
+    for at in (VIEWS["audiences"][0], HEADER, "/shelf"):
         page.goto(at)
         page.locator("[data-mark]").first.wait_for()
         for kind in ("stop", "ok", "next", "waiting", "drift", "open"):
@@ -84,7 +84,7 @@ def test_a_browser_without_room_says_so_while_nothing_is_saved(ines_page: Page, 
 def test_a_view_is_printed_whole_and_nothing_but_it(ines_page: Page, view: str, last: str) -> None:
     page = ines_page
     page.set_viewport_size({"width": 1000, "height": 400})
-    page.goto(VIEWS[view])
+    page.goto(VIEWS[view][0])
     page.get_by_role("heading", level=1).first.wait_for()
     page.emulate_media(media="print")
     expect(page.get_by_role("navigation", name="Sign Shelf")).to_be_hidden()

@@ -249,7 +249,7 @@ def _persistently(ask: Callable[[], httpx.Response]) -> httpx.Response:
         found.append(answer)
         return True
 
-    eventually(answered, within_s=90)
+    eventually(answered, within_s=150)
     return found[-1]
 
 
@@ -307,7 +307,7 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
                 return running.enter_context(command(*words, environment=variables))
 
             worker, server = begin("worker"), begin("serve", "--port", str(port))
-            eventually(lambda: answers(base), within_s=60)
+            eventually(lambda: answers(base), within_s=150)
             client = running.enter_context(_client(base))
             _persistently(lambda: client.post("/api/session", json={"email": "x@x.example", "password": PASSWORD}))
             colleague = running.enter_context(_client(base))
@@ -391,7 +391,7 @@ def _settled(client: httpx.Client, number: int) -> str:
         return str(answer.json()["id"]) if answer.status_code == 202 else None
 
     found: list[str] = []
-    eventually(lambda: bool(found) or found.extend(filter(None, [asked_again()])) or bool(found), within_s=60)
+    eventually(lambda: bool(found) or found.extend(filter(None, [asked_again()])) or bool(found), within_s=150)
     return found[0]
 
 
@@ -415,7 +415,7 @@ def _given_a_moment(client: httpx.Client, colleague: httpx.Client, address: str,
         return _persistently(lambda: client.put(menu, json=more, headers=mark)).status_code == 200
 
     # What goes live meanwhile is in between.
-    eventually(is_saved, within_s=60)
+    eventually(is_saved, within_s=150)
     moment = {"kind": "instant", "goes": (datetime.now(UTC) + timedelta(days=2)).strftime("%Y-%m-%dT%H:%M")}
     _persistently(lambda: client.put(f"/api/changes/{change}/schedule", json=moment))
     _persistently(lambda: client.put(f"{SITE}/work", json={"change": None}))
@@ -434,7 +434,7 @@ def _given_a_moment(client: httpx.Client, colleague: httpx.Client, address: str,
         assert answer.status_code in {204, 409}, answer.text
         return False
 
-    eventually(is_scheduled, within_s=60)
+    eventually(is_scheduled, within_s=150)
 
     def comes() -> bool:
         try:
@@ -445,7 +445,7 @@ def _given_a_moment(client: httpx.Client, colleague: httpx.Client, address: str,
             return False
         return True
 
-    eventually(comes, within_s=60)
+    eventually(comes, within_s=150)
     return change
 
 

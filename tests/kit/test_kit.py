@@ -57,7 +57,7 @@ def site(words: list[str], folder: Path, secret: str, **more: str) -> Iterator[s
     given = os.environ | {"SIGN_SHELF_SECRET": secret, "MENUS": str(folder / "menus.json")} | more
     process = subprocess.Popen(line, env=given, cwd=folder, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
     try:
-        ends = time.monotonic() + 20
+        ends = time.monotonic() + 90
         while True:
             try:
                 socket.create_connection(("127.0.0.1", port), timeout=1).close()

@@ -1,6 +1,7 @@
-import { useMutation, useQuery } from '@tanstack/react-query'
+import { useQuery } from '@tanstack/react-query'
 import { Link } from '@tanstack/react-router'
 import type { ReactNode } from 'react'
+import { useChosen } from '../../api/chosen'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { withoutQuery } from '../../api/queries'
@@ -28,16 +29,16 @@ export function OnePage({ site, page, editable, onClose }: Props) {
   const lens = useLens()
   const anew = useAnew()
   const found = useQuery(withoutQuery(site, page, lens))
-  const end = useMutation({
-    mutationFn: (ends: string | null) =>
+  const end = useChosen(
+    (ends: string | null) =>
       answered(
         client.PUT('/api/sites/{site}/inventory/pages/{ref}/ends', {
           params: { path: { site, ref: page } },
           body: { ends },
         }),
       ),
-    onSettled: () => anew.site(site),
-  })
+    () => anew.site(site),
+  )
   const told = found.data
   return (
     <Sheet
@@ -63,8 +64,8 @@ export function OnePage({ site, page, editable, onClose }: Props) {
                 {editable ? (
                   <DayField
                     aria-label="The day from which on it is not there"
-                    value={end.isPending ? (end.variables ?? '') : (told.page.ends ?? '')}
-                    onChange={(day) => end.mutate(day || null)}
+                    value={(end.isPending ? end.value : told.page.ends) ?? ''}
+                    onChange={(day) => end.choose(day || null)}
                   />
                 ) : told.page.ends ? (
                   written(told.page.ends)

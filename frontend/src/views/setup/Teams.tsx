@@ -1,5 +1,6 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useChosen } from '../../api/chosen'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { peopleQuery, sitesQuery, teamsQuery } from '../../api/queries'
@@ -82,8 +83,8 @@ function OneTeam({ team: kept, me }: { team: Team; me: string }) {
   const anew = useAnew()
   const people = useQuery(peopleQuery).data ?? []
   const sites = useQuery(sitesQuery).data ?? []
-  const keep = useMutation({
-    mutationFn: (to: Partial<Team>) => {
+  const keep = useChosen(
+    (to: Partial<Team>) => {
       const { name, sites, members } = { ...kept, ...to }
       return answered(
         client.PUT('/api/teams/{team}', {
@@ -92,17 +93,16 @@ function OneTeam({ team: kept, me }: { team: Team; me: string }) {
         }),
       )
     },
-    onSettled: () => anew.people(),
-  })
-  // What was chosen stands there while it is on its way.
-  const team = keep.isPending ? { ...kept, ...keep.variables } : kept
+    () => anew.people(),
+  )
+  const team = { ...kept, ...keep.value }
   const end = useMutation({
     mutationFn: () => answered(client.DELETE('/api/teams/{team}', { params: { path: { team: kept.id } } })),
     onSettled: () => anew.people(),
   })
   const role = (person: string, given: string) => {
     const { [person]: _, ...others } = team.members
-    keep.mutate({ members: given === NOT_IN_IT ? others : { ...others, [person]: given } })
+    keep.choose({ members: given === NOT_IN_IT ? others : { ...others, [person]: given } })
   }
   const busy = keep.isPending || end.isPending
   return (
@@ -116,7 +116,7 @@ function OneTeam({ team: kept, me }: { team: Team; me: string }) {
               disabled={busy}
               checked={team.sites.includes(site.key)}
               onChange={(event) =>
-                keep.mutate({
+                keep.choose({
                   sites: event.target.checked
                     ? [...team.sites, site.key]
                     : team.sites.filter((one) => one !== site.key),

@@ -1,4 +1,5 @@
 import { useMutation, useQuery } from '@tanstack/react-query'
+import { useChosen } from '../../api/chosen'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { byHandQuery } from '../../api/queries'
@@ -19,11 +20,10 @@ export function ByHand({ site, release, mayPut }: Props) {
   const found = useQuery(byHandQuery(site.site, release))
   const anew = useAnew()
   const params = { path: { release } }
-  const tick = useMutation({
-    mutationFn: (body: Schemas['TickBody']) =>
-      answered(client.PUT('/api/releases/{release}/by-hand', { params, body })),
-    onSettled: () => anew.site(site.site),
-  })
+  const tick = useChosen(
+    (body: Schemas['TickBody']) => answered(client.PUT('/api/releases/{release}/by-hand', { params, body })),
+    () => anew.site(site.site),
+  )
   const look = useMutation({
     mutationFn: () => answered(client.POST('/api/releases/{release}/by-hand/look', { params })),
     onSettled: () => anew.site(site.site),
@@ -34,7 +34,7 @@ export function ByHand({ site, release, mayPut }: Props) {
   })
   const told = found.data
   if (!told) return <Trouble query={found} />
-  const asked = tick.isPending ? tick.variables : null
+  const asked = tick.value
   const ticked = (step: string, one: Schemas['ToDoEditOut']) =>
     asked?.step === step && asked.key === one.key ? asked.done : one.done
   const edits = told.places.flatMap((place) => place.edits)
@@ -71,7 +71,7 @@ export function ByHand({ site, release, mayPut }: Props) {
                   <Tick
                     checked={ticked(place.step, one)}
                     disabled={!mayPut}
-                    onTick={(done) => tick.mutate({ step: place.step, key: one.key, done })}
+                    onTick={(done) => tick.choose({ step: place.step, key: one.key, done })}
                   >
                     {one.says}
                   </Tick>

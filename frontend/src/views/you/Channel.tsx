@@ -1,5 +1,6 @@
 import { useMutation } from '@tanstack/react-query'
 import { useState } from 'react'
+import { useChosen } from '../../api/chosen'
 import { answered, client, type Schemas } from '../../api/client'
 import { useAnew } from '../../api/keys'
 import { Button } from '../../parts/Button'
@@ -20,18 +21,11 @@ export function Channel({ channel }: { channel: Schemas['ChannelOut'] }) {
   const anew = useAnew()
   const path = { path: { channel_id: channel.id } }
   const again = () => anew.mine()
-  // What was just wished stands while it is on its way.
-  const [asked, setAsked] = useState<Wishes | null>(null)
-  const wish = useMutation({
-    // One after the other: what was wished last is what is kept.
-    scope: { id: `wishes of ${channel.id}` },
-    mutationFn: (body: Wishes) =>
-      answered(client.PUT('/api/notices/channels/{channel_id}', { params: path, body })),
-    onSettled: async (_done, _error, body) => {
-      await again()
-      setAsked((last) => (last === body ? null : last))
-    },
-  })
+  const wish = useChosen(
+    (body: Wishes) => answered(client.PUT('/api/notices/channels/{channel_id}', { params: path, body })),
+    again,
+    `wishes of ${channel.id}`,
+  )
   const tried = useMutation({
     mutationFn: () => answered(client.POST('/api/notices/channels/{channel_id}/trial', { params: path })),
     onSettled: again,
@@ -40,11 +34,9 @@ export function Channel({ channel }: { channel: Schemas['ChannelOut'] }) {
     mutationFn: () => answered(client.DELETE('/api/notices/channels/{channel_id}', { params: path })),
     onSettled: again,
   })
-  const wishes = asked ?? channel.wishes
+  const wishes = wish.value ?? channel.wishes
   const set = (change: Partial<Wishes>) => {
-    const next = { ...wishes, ...change }
-    setAsked(next)
-    wish.mutate(next)
+    wish.choose({ ...wishes, ...change })
   }
   const name = channel.kind === 'mail' ? `By mail to ${channel.address}` : channel.address
   const daily = wishes.daily || Object.values(wishes.sites ?? {}).some((one) => one.daily)
