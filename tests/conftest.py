@@ -64,7 +64,7 @@ def pytest_collection_finish() -> None:
 def cluster() -> "Iterator[Cluster]":
     from tests.databases import test_cluster
 
-    with test_cluster(os.environ.get("PYTEST_XDIST_WORKER", "alone")) as running:
+    with test_cluster() as running:
         yield running
 
 

@@ -3,6 +3,7 @@ from one with the newest schema instead of being migrated."""
 
 import fcntl
 import hashlib
+import os
 import shutil
 import subprocess
 from collections.abc import Iterator
@@ -20,10 +21,20 @@ MIGRATED = "migrated"
 """The database with the newest schema and nothing in it. Nobody connects to it: it is only copied."""
 
 
+def cluster_folder(name: str) -> Path:
+    """A folder for a cluster of this process's own: other runs of tests in the same checkout have theirs. What runs that were killed
+    left is removed."""
+    folder, _ = clusters.cluster_folder(LOCAL / f"test-pg-{name}-{os.getpid()}")
+    for left in folder.parent.glob("test-pg-*-*"):
+        if not Path(f"/proc/{left.name.rpartition('-')[2]}").exists():
+            shutil.rmtree(left, ignore_errors=True)
+    return folder
+
+
 @contextmanager
-def test_cluster(name: str) -> Iterator[clusters.Cluster]:
+def test_cluster() -> Iterator[clusters.Cluster]:
     """A running cluster of one's own that has the database `migrated`; it is gone at the end."""
-    folder, _ = clusters.cluster_folder(LOCAL / f"test-pg-{name}")
+    folder = cluster_folder("all")
     copy_cluster(folder)
     running = clusters.start(folder, for_tests=True)
     try:

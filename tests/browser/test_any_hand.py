@@ -4,7 +4,6 @@ import re
 from urllib.parse import urlsplit
 
 import pytest
-from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import BrowserContext, Page, Route, expect
 
 from tests.browser import labels
@@ -13,10 +12,6 @@ from tests.browser.outline_page import choose, made, opened
 from tests.browser.test_widths import HEADER, VIEWS
 from tests.waiting import eventually
 
-TARGET_SIZE = {"runOnly": ["target-size"], "rules": {"target-size": {"enabled": True}}}
-"""WCAG 2.2, 2.5.8: 24 by 24 px, or as much room around."""
-TO_SCALE = {"exclude": [["[data-to-scale]"]]}
-"""A stretch of time is as wide as it is long: its size is essential (the same), and the moment can be typed."""
 SHOWN = """(kind) => [...document.querySelectorAll(`[data-mark=${kind}]`)].map((mark) => {
   const shape = getComputedStyle(mark, '::before')
   const there = [shape.borderTopColor, shape.backgroundColor]
@@ -24,27 +19,6 @@ SHOWN = """(kind) => [...document.querySelectorAll(`[data-mark=${kind}]`)].map((
   const ground = getComputedStyle(document.body).backgroundColor
   return there.some((colour, at) => drawn[at] && colour !== ground && colour !== 'rgba(0, 0, 0, 0)')
 })"""
-MOVING = """() => [...document.querySelectorAll('*')].filter((one) => {
-  const style = getComputedStyle(one)
-  const moves = style.transitionProperty !== 'none' && style.transitionDuration.split(', ').some((s) => s !== '0s')
-  return style.animationName !== 'none' || moves
-}).map((one) => one.outerHTML.slice(0, 80))"""
-
-
-@pytest.mark.parametrize("view", VIEWS)
-def test_everything_is_large_enough_to_be_touched_and_stands_still_where_that_is_asked(
-    ines_page: Page, view: str
-) -> None:
-    page = ines_page
-    page.emulate_media(reduced_motion="reduce")
-    page.goto(VIEWS[view][0])
-    page.get_by_role("heading", level=1).first.wait_for()
-    for width in (1280, 390):
-        # So high that nothing is cut by the window's edge.
-        page.set_viewport_size({"width": width, "height": 3_000})
-        found = Axe().run(page, context=TO_SCALE, options=TARGET_SIZE)
-        assert found.violations_count == 0, found.generate_report()
-    assert page.evaluate(MOVING) == []
 
 
 def test_the_systems_own_colours_keep_every_mark(ines_page: Page) -> None:

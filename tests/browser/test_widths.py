@@ -24,6 +24,17 @@ LOOKS: list[tuple[int, Literal["light", "dark"]]] = [(1280, "light"), (1280, "da
 """Colours do not depend on the width."""
 
 
+TARGET_SIZE = {"runOnly": ["target-size"], "rules": {"target-size": {"enabled": True}}}
+"""WCAG 2.2, 2.5.8: 24 by 24 px, or as much room around."""
+TO_SCALE = {"exclude": [["[data-to-scale]"]]}
+"""A stretch of time is as wide as it is long: its size is essential (the same), and the moment can be typed."""
+MOVING = """() => [...document.querySelectorAll('*')].filter((one) => {
+  const style = getComputedStyle(one)
+  const moves = style.transitionProperty !== 'none' && style.transitionDuration.split(', ').some((s) => s !== '0s')
+  return style.animationName !== 'none' || moves
+}).map((one) => one.outerHTML.slice(0, 80))"""
+
+
 @pytest.mark.parametrize(("width", "height"), [(1280, 720), (1366, 650), (720, 450)])
 def test_the_outline_has_half_of_a_short_screen_and_the_strip_comes_back(
     ines_page: Page, width: int, height: int
@@ -58,7 +69,7 @@ def test_on_a_narrow_screen_outline_and_entry_stand_in_turn(ines_page: Page) -> 
 
 
 @pytest.mark.parametrize("view", VIEWS)
-def test_nothing_is_cut_axe_finds_nothing_and_the_console_is_silent(ines_page: Page, view: str) -> None:
+def test_nothing_is_cut_or_too_small_axe_finds_nothing_and_the_console_is_silent(ines_page: Page, view: str) -> None:
     page = ines_page
     problems: list[str] = []
     page.on("pageerror", lambda error: problems.append(str(error)))
@@ -80,6 +91,12 @@ def test_nothing_is_cut_axe_finds_nothing_and_the_console_is_silent(ines_page: P
         found = Axe().run(page)
         told = [(one["id"], one["nodes"][0]["html"][:200]) for one in found.response["violations"]]
         assert told == [], (view, width, light)
+    for width in (1280, 390):
+        # So high that nothing is cut by the window's edge.
+        page.set_viewport_size({"width": width, "height": 3_000})
+        found = Axe().run(page, context=TO_SCALE, options=TARGET_SIZE)
+        assert found.violations_count == 0, found.generate_report()
+    assert page.evaluate(MOVING) == [], "everything stands still where that is asked"
     assert problems == []
 
 

@@ -200,9 +200,9 @@ def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, 
     assert proposal["template"]["key"] == "quayside"
     add = ["site", "add", stand_in.base, "--key", "ferries", "--yes"]
     kept = run(*add, env=at(address))
-    assert "On the shelf as ferries." in kept.stdout
+    assert "On the shelf as ferries." in kept.out
     again = run(*add, env=at(address))
-    assert (again.returncode, "already" in again.stderr) == (2, True)
+    assert (again.returncode, "already" in again.err) == (2, True)
 
 
 @contextmanager

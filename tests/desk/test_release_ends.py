@@ -34,7 +34,7 @@ from sign_shelf.store.database import Database
 from tests.api.test_changes import begin, relabelled
 from tests.api.test_menus import read
 from tests.constants import PASSWORD, SEALS
-from tests.databases import copy_cluster, make_database
+from tests.databases import cluster_folder, copy_cluster, make_database
 from tests.desk.test_faults import point_at
 from tests.desk.test_put_live import ask, edited
 from tests.live_sites import live_site, make_live
@@ -254,7 +254,7 @@ def _persistently(ask: Callable[[], httpx.Response]) -> httpx.Response:
 
 
 def test_a_worker_outlives_a_database_that_dies_while_it_is_asked_for_work(tmp_path: Path) -> None:
-    folder, _ = clusters.cluster_folder(tmp_path / "pg")
+    folder = cluster_folder("away")
     copy_cluster(folder)
     cluster = clusters.start(folder)
     try:
@@ -284,9 +284,7 @@ def test_kills_at_random_leave_no_release_stuck_and_none_done_twice(tmp_path: Pa
     """kill −9 of server, worker and PostgreSQL while releases go out: each is live and verified exactly once, or failed with
     its reason, and the site shows what the shelf calls live."""
     many = 200 if os.environ.get("DEEP") else 5
-    folder, _ = clusters.cluster_folder(
-        Path.cwd() / ".local" / f"killed-releases-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
-    )
+    folder = cluster_folder("killed-releases")
     copy_cluster(folder)
     cluster = clusters.start(folder)
     random = Random(11)

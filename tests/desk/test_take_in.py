@@ -31,7 +31,7 @@ from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import Database
 from tests.constants import PASSWORD, SEALS
-from tests.databases import copy_cluster, make_database
+from tests.databases import cluster_folder, copy_cluster, make_database
 from tests.running import command, environment, running
 from tests.serving import serving
 from tests.waiting import eventually
@@ -263,9 +263,7 @@ def begun(address: str) -> int:
 def test_kills_at_random_leave_no_reading_undone(tmp_path: Path) -> None:
     """kill −9 of workers and of PostgreSQL in the middle of readings: each ends read or failed, with a reason."""
     rounds = 12 if ATTACK else 1
-    folder, _ = clusters.cluster_folder(
-        Path.cwd() / ".local" / f"killed-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
-    )
+    folder = cluster_folder("killed")
     copy_cluster(folder)
     database = clusters.start(folder)
     random = Random(7)

@@ -1,9 +1,7 @@
 """Delivery reads from a streaming replica, and never what was live before it was told of something else."""
 
 import asyncio
-import os
 from collections.abc import Iterator
-from pathlib import Path
 
 import httpx
 import pytest
@@ -19,14 +17,13 @@ from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from tests.accounts import site_key
 from tests.constants import KEY, SEALS
+from tests.databases import cluster_folder
 from tests.live_sites import make_live
 
 
 @pytest.fixture
 def replica(cluster: clusters.Cluster) -> Iterator[clusters.Cluster]:
-    folder, _ = clusters.cluster_folder(
-        Path.cwd() / ".local" / f"replica-pg-{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
-    )
+    folder = cluster_folder("replica")
     running = clusters.follow(cluster, folder)
     yield running
     running.stop()

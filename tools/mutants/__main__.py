@@ -1,6 +1,7 @@
 """`python -m tools.mutants [--seed N] [--many N] [--only K]`: see the package."""
 
 import argparse
+import hashlib
 import json
 import os
 import shutil
@@ -20,7 +21,6 @@ from tools.mutants.python_faults import Fault, python_faults
 
 ROOT = Path.cwd()
 WORK = ROOT / ".local" / "mutants"
-REACH = ROOT / ".local" / "reach"
 AREAS = {"core": 16, "desk": 10, "store": 5, "api": 4, "outline": 5}
 """How many of 40 faults there are in each."""
 LONGEST_S = 60.0
@@ -66,25 +66,21 @@ def planned(seed: int, many: int) -> list[Fault]:
 
 
 def reach() -> dict[str, list[tuple[float, str]]]:
-    """The tests that call each function, by its file and line, the quickest first; found by running all of them once."""
-    if not list(REACH.glob("*.json")):
-        folders = [str(one) for one in sorted(Path("tests").iterdir()) if one.is_dir() and one.name not in _APART]
+    """The tests that call each function, by its file and line, the quickest first; found by running all of them once for these
+    sources and tests."""
+    files = [file for folder in ("src", "tests") for file in sorted(Path(folder).rglob("*.py"))]
+    mark = hashlib.sha256(b"".join(file.read_bytes() for file in files)).hexdigest()[:12]
+    folder = ROOT / ".local" / f"reach-{mark}"
+    if not list(folder.glob("*.json")):
+        parts = [str(one) for one in sorted(Path("tests").iterdir()) if one.is_dir() and one.name not in _APART]
         line = [
             sys.executable,
-            "-m",
-            "pytest",
-            "-q",
-            "-n",
-            "3",
-            "--dist",
-            "worksteal",
-            "-p",
-            "tools.mutants.reach",
-            *folders,
+            *["-m", "pytest", "-q", "-n", "3", "--dist", "worksteal", "-p", "no:cacheprovider", "-p", "tools.mutants.reach"],
+            *parts,
         ]
-        subprocess.run(line, env=os.environ | {"REACH": str(REACH), "PYTHONPATH": str(ROOT)}, check=False)
+        subprocess.run(line, env=os.environ | {"REACH": str(folder), "PYTHONPATH": str(ROOT)}, check=False)
     by_function = defaultdict(list)
-    for file in REACH.glob("*.json"):
+    for file in folder.glob("*.json"):
         for test, (seconds, functions) in json.loads(file.read_text()).items():
             for function in functions:
                 by_function[f"src/{function}"].append((seconds, test))
@@ -110,7 +106,7 @@ def sandbox(number: int) -> Path:
     return folder
 
 
-def tried(fault: Fault, folder: Path, tests: Sequence[str], number: int) -> Tried:
+def tried(fault: Fault, folder: Path, tests: Sequence[str]) -> Tried:
     file = folder / fault.file
     text = file.read_text("utf-8")
     file.write_text(text[: fault.begin] + fault.instead + text[fault.end :], "utf-8")
@@ -133,8 +129,7 @@ def tried(fault: Fault, folder: Path, tests: Sequence[str], number: int) -> Trie
                 f"@{listed}",
             ]
             env = os.environ | {
-                "PYTHONPATH": f"{folder / 'src'}{os.pathsep}{folder}", "PYTEST_XDIST_WORKER": f"mutant{number}",
-                "PYTHONDONTWRITEBYTECODE": "1",
+                "PYTHONPATH": f"{folder / 'src'}{os.pathsep}{folder}", "PYTHONDONTWRITEBYTECODE": "1",
             }  # fmt: skip
             done = subprocess.run(
                 line, cwd=folder, env=env, capture_output=True, text=True, timeout=LONGEST_S, check=False
@@ -168,7 +163,7 @@ def main() -> None:
                 tests = ["tests/interface"]
             else:
                 tests = [test for _, test in by_function.get(f"{fault.file}:{fault.function}", [])]
-            found = tried(fault, folder, tests, number)
+            found = tried(fault, folder, tests)
         finally:
             with lock:
                 free.append(folder)
@@ -183,4 +178,5 @@ def main() -> None:
     sys.exit(0 if caught * 40 >= 34 * len(done) else 1)
 
 
-main()
+if __name__ == "__main__":
+    main()
