@@ -141,7 +141,8 @@ def target(cluster: clusters.Cluster, tmp_path_factory: pytest.TempPathFactory) 
         for one in (site, small):
             open_now.enter_context(serving(stand_in_app(one), one.port))
         key, change = asyncio.run(prepared(address, site, small))
-        shelf = open_now.enter_context(running(address))
+        # A machine that has much else to do needs its time; that it is limited has a test of its own.
+        shelf = open_now.enter_context(running(address, ANSWER_WITHIN_S="120"))
         clients = {}
         for role in EVERYBODY:
             clients[role] = open_now.enter_context(client_of(shelf.base))
@@ -167,7 +168,7 @@ def unharmed(target: Target) -> Iterator[None]:
     FIGURES["most memory after an attack, beyond rest (MB)"] = max(
         FIGURES.get("most memory after an attack, beyond rest (MB)", 0.0), grown
     )
-    eventually(lambda: target.size_mb() < target.rest_mb + MOST_GROWN_MB, within_s=30)
+    eventually(lambda: target.size_mb() < target.rest_mb + MOST_GROWN_MB, within_s=90)
     began = monotonic()
     assert target.owner.get("/api/sites/brackwater/pages").status_code == 200
     assert monotonic() - began < 20

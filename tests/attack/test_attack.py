@@ -28,8 +28,6 @@ from tests.constants import PASSWORD
 from tests.running import running
 from tests.waiting import eventually
 
-pytestmark = pytest.mark.xdist_group("attack")
-"""One shelf is attacked by all of them, one after the other."""
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
 ROUTES = [(method, path, about) for path, methods in DESCRIBED["paths"].items() for method, about in methods.items()]
 NEEDS = {

@@ -149,4 +149,4 @@ def on_the_site(page: Page, shows: Locator, *, so: bool = True) -> None:
         page.reload()
         return (shows.count() > 0) == so
 
-    eventually(looked, within_s=40)
+    eventually(looked, within_s=90)

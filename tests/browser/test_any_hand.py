@@ -51,7 +51,7 @@ def test_a_browser_without_room_says_so_while_nothing_is_saved(ines_page: Page, 
     page.keyboard.type("s")
     expect(page.get_by_role("alert").filter(has_text="this browser has no room to keep it")).to_be_visible()
     page.unroute_all()
-    expect(page.get_by_text(labels.SAVED)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.SAVED)).to_be_visible(timeout=60_000)
 
 
 @pytest.mark.parametrize(("view", "last"), [("shelf", "Account corner"), ("audiences", "Book"), ("bench", "Book")])

@@ -17,7 +17,7 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     page.get_by_role("link", name="Take in a site").click()
     page.get_by_label(labels.ADDRESS_OF_ITS_HOME_PAGE).fill(site.base)
     page.keyboard.press("Enter")
-    expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=20_000)
+    expect(page.get_by_text("2 menus, 14 pages")).to_be_visible(timeout=60_000)
     page.get_by_label(labels.KEY_FOR_ADDRESSES).fill("hollin")
     page.get_by_label(labels.SIGNING_KEY).fill(site.places.secret)
     page.get_by_role("button", name=labels.PUT_IT_ON_THE_SHELF).dblclick()
@@ -41,7 +41,7 @@ def test_from_a_clients_address_to_a_changed_page(context: BrowserContext, world
     expect(page.get_by_text("draft, 2 edits")).to_be_visible()
 
     put_live(page)
-    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=60_000)
     expect(page.get_by_role("button", name=labels.PUT_LIVE)).to_be_disabled()
     with context.expect_page() as opened:
         page.get_by_role("link", name="open the live page").click()

@@ -29,7 +29,7 @@ def read_now(page: Page) -> None:
     page.get_by_role("button", name=labels.READ_THE_PAGES_NOW).click()
     eventually(lambda: (now := known(page))["reading"] is None and now["read_at"] != before, within_s=60)
     expect(page.get_by_role("status").filter(has_text=re.compile(r"^read \d\d:\d\d; again "))).to_be_visible(
-        timeout=30_000
+        timeout=60_000
     )
 
 
@@ -48,7 +48,7 @@ def test_new_pages_are_placed_or_left_out_and_what_changed_is_told(ines_page: Pa
     }  # fmt: skip
     page.get_by_role("button", name=labels.READ_THE_PAGES_NOW).click()
     fresh = page.get_by_role("region", name=labels.NEW_PAGES)
-    expect(fresh.get_by_role("heading")).to_contain_text("3 new pages", timeout=30_000)
+    expect(fresh.get_by_role("heading")).to_contain_text("3 new pages", timeout=60_000)
     raku = fresh.get_by_role("listitem").filter(has_text="Raku in a day")
     expect(raku).to_contain_text("below Courses")
     expect(raku).to_contain_text("its address is under /courses")
@@ -103,7 +103,7 @@ def test_too_much_at_once_is_asked_about(ines_page: Page, world: World) -> None:
     site.faults.at = {one.path: "404" for one in site.content.pages if one.path != "/"}
     page.get_by_role("button", name=labels.READ_THE_PAGES_NOW).click()
     asked = page.get_by_role("region", name=labels.TO_BE_CONFIRMED)
-    expect(asked).to_contain_text("pages answered that they are not there", timeout=30_000)
+    expect(asked).to_contain_text("pages answered that they are not there", timeout=60_000)
     expect(page.get_by_role("table").get_by_text("gone")).to_have_count(gone)
     asked.get_by_role("button", name=labels.THEY_STAY).click()
     expect(asked).to_have_count(0)

@@ -28,7 +28,7 @@ def test_pressing_twice_releases_once(ines_page: Page, world: World) -> None:
     renamed(page, "/sites/thornby/menus/legal", "Terms", " and conditions")
     page.get_by_role("button", name=labels.PUT_LIVE).click()
     page.get_by_role("button", name=labels.PUT_THIS_LIVE).dblclick()
-    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=60_000)
     assert site.places.writes == writes + 1
     with psycopg.connect(world.address) as connection:
         made = connection.execute(
@@ -47,7 +47,7 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     site.places.secret = "whsec_AAAAAAAAAAAAAAAAAAAAAAAAAAAAAAAA"
     try:
         put_live(page)
-        expect(page.get_by_role("alert")).to_contain_text("declined with 401", timeout=20_000)
+        expect(page.get_by_role("alert")).to_contain_text("declined with 401", timeout=60_000)
     finally:
         site.places.secret = right
     page.reload()
@@ -55,7 +55,7 @@ def test_a_release_that_fails_says_why_and_keeps_the_edits(ines_page: Page, worl
     expect(page.get_by_role("alert")).to_contain_text("not live")
     expect(page.get_by_text("draft, 1 edit")).to_be_visible()
     put_live(page)
-    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=20_000)
+    expect(page.get_by_text(labels.LIVE_AND_VERIFIED)).to_be_visible(timeout=60_000)
     page.goto("/shelf")
     expect(page.get_by_role("region", name="Vesper Quay Festival").get_by_text("draft", exact=True)).to_have_count(0)
 
@@ -74,12 +74,12 @@ def test_what_goes_live_on_a_site_that_is_only_looked_at_is_done_by_hand(ines_pa
             assert begun.ok, begun.text()
             renamed(page, "/sites/kestrel/menus/footer", "Privacy", " and cookies")
             put_live(page)
-            page.get_by_role("link", name="to be done on the site by hand").click(timeout=20_000)
+            page.get_by_role("link", name="to be done on the site by hand").click(timeout=60_000)
             to_do = page.get_by_role("region", name=labels.TO_BE_DONE_ON_THE_SITE)
             expect(to_do.get_by_text("0 of 1 ticked")).to_be_visible()
             to_do.get_by_label(labels.RELABEL_PRIVACY_TO_PRIVACY_AND_COOKIES).check()
             expect(to_do.get_by_text("1 of 1 ticked")).to_be_visible()
-            expect(to_do).to_contain_text('does not show "Privacy and cookies"', timeout=20_000)
+            expect(to_do).to_contain_text('does not show "Privacy and cookies"', timeout=60_000)
             outline = format_outline(site.places.placed["footer", "desktop"].menu)
             assert "Privacy ->" in outline
             answer = httpx.post(
@@ -88,7 +88,7 @@ def test_what_goes_live_on_a_site_that_is_only_looked_at_is_done_by_hand(ines_pa
             )  # fmt: skip
             assert answer.status_code == 303
             to_do.get_by_role("button", name=labels.LOOK_WHETHER_THE_SITE_SHOWS_IT).click()
-            expect(to_do).to_have_count(0, timeout=30_000)
+            expect(to_do).to_have_count(0, timeout=60_000)
             page.goto("/ledger")
             live = page.get_by_role("row").filter(has_text="carried out by hand, read back on the page")
             expect(live).to_have_count(1)
@@ -105,7 +105,7 @@ def test_a_connection_is_set_up_by_trying_it_out_first(ines_page: Page) -> None:
     expect(page.get_by_role("button", name=labels.WE_SEND_IN_USE)).to_have_attribute("aria-pressed", "true")
     page.get_by_role("button", name=labels.TRY_IT_OUT).click()
     out = page.get_by_role("region", name=labels.HOW_IT_CAME_OUT)
-    expect(out.get_by_role("heading", name=labels.IT_DOES_ALL_OF_IT)).to_be_visible(timeout=20_000)
+    expect(out.get_by_role("heading", name=labels.IT_DOES_ALL_OF_IT)).to_be_visible(timeout=60_000)
     page.get_by_role("button", name=re.compile("^We commit")).click()
     address = page.get_by_label(labels.ADDRESS_OF_THE_GIT_REPOSITORY)
     address.fill("http://git.example/thornby.git")
@@ -115,7 +115,7 @@ def test_a_connection_is_set_up_by_trying_it_out_first(ines_page: Page) -> None:
     expect(address).to_have_value("http://git.example/thornby.git")
     page.get_by_role("button", name=re.compile("^We only look")).click()
     page.get_by_role("button", name=labels.TRY_IT_OUT).click()
-    expect(out).to_contain_text("show Fixed header on the desktop", timeout=20_000)
+    expect(out).to_contain_text("show Fixed header on the desktop", timeout=60_000)
     expect(page.get_by_role("button", name=labels.FROM_NOW_ON_WE_ONLY_LOOK)).to_be_visible()
     page.reload()
     expect(page.get_by_role("button", name=labels.WE_SEND_IN_USE)).to_be_visible()
@@ -157,7 +157,7 @@ def test_what_is_kept_of_a_site_is_chosen(ines_page: Page, world: World) -> None
     page.goto("/take-in")
     page.get_by_label(labels.ADDRESS_OF_ITS_HOME_PAGE).fill(world.sites["thornby"].base)
     page.get_by_role("button", name=labels.READ_IT).click()
-    expect(page.get_by_role("heading", name=labels.N_4_MENUS_22_PAGES)).to_be_visible(timeout=20_000)
+    expect(page.get_by_role("heading", name=labels.N_4_MENUS_22_PAGES)).to_be_visible(timeout=60_000)
     page.get_by_label(labels.TODAY).uncheck()
     expect(page.get_by_label(labels.TODAY)).not_to_be_checked()
     expect(page.get_by_label(labels.ITS_CLOCK)).to_have_value("America/Halifax")

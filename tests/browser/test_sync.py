@@ -27,7 +27,7 @@ def test_what_somebody_edits_on_the_site_is_told_and_put_back(ines_page: Page, w
     here = page.get_by_role("region", name=labels.THE_SITE)
     here.get_by_role("button", name=labels.READ_NOW).click()
     place = here.get_by_role("region", name=labels.SECOND_ON_THE_DESKTOP)
-    expect(place).to_contain_text("edited by Ada at Thornby", timeout=30_000)
+    expect(place).to_contain_text("edited by Ada at Thornby", timeout=60_000)
     expect(place).to_contain_text("Added Come and see, to /see")
     found = Axe().run(page, options={"rules": {"region": {"enabled": False}}})
     assert found.response["violations"] == [], found.generate_report()

@@ -289,12 +289,12 @@ def test_the_demo_is_one_begins_again_what_ends_and_leaves_nothing_behind(tmp_pa
         worker = next(one for one in family if works(one))
         worker.kill()
         eventually(
-            lambda: any(works(one) and alive(one) for one in whole.children() if one.pid != worker.pid), within_s=30
+            lambda: any(works(one) and alive(one) for one in whole.children() if one.pid != worker.pid), within_s=90
         )
-        eventually(lambda: httpx.get(ready, trust_env=False).json()["worker"], within_s=30)
+        eventually(lambda: httpx.get(ready, trust_env=False).json()["worker"], within_s=90)
         family = whole.children(recursive=True)
         demo.kill()
-        eventually(lambda: not any(alive(one) for one in [*family, *servers]), within_s=40)
+        eventually(lambda: not any(alive(one) for one in [*family, *servers]), within_s=90)
     with demo_in(tmp_path, port) as (again, _):
         again.send_signal(signal.SIGTERM)
         assert again.wait(30) == 0

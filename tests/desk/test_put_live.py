@@ -294,7 +294,7 @@ async def test_killing_the_worker_leaves_nothing_undone_and_nothing_done_twice(
             return str(row[0]) if row else ""
 
         assert state() == "sending"
-        eventually(lambda: state() != "sending", within_s=30)
+        eventually(lambda: state() != "sending", within_s=90)
         assert state() == "live"
         told = connection.execute("SELECT count(*) FROM ledger WHERE action = 'live'").fetchone()
     assert told == (1,)
