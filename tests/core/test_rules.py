@@ -66,7 +66,7 @@ def test_analysis_says_what_full_enumeration_says(some: list[Rule], unsupplied: 
     _held_against_enumeration(some, SMALL, unsupplied)
 
 
-@examples(40)
+@examples(80)
 @given(st.lists(rules(("path", "flag", "roles")), min_size=1, max_size=4), st.booleans())
 def test_analysis_knows_which_paths_there_can_be(some: list[Rule], unsupplied: bool) -> None:
     _held_against_enumeration(some, ("path", "flag", "roles"), unsupplied)
