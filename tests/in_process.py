@@ -18,7 +18,7 @@ STOPS_WITHIN_S = 90.0
 
 
 @contextmanager
-def in_thread(name: str, work: Callable[[], Awaitable[None]]) -> Iterator[None]:
+def in_thread(name: str, work: Callable[[], Awaitable[None]]) -> Iterator[threading.Thread]:
     """Does the work in a loop and thread of its own, and cancels it at the end. Raises what it ended with by itself."""
     ready = threading.Event()
     failed: list[BaseException] = []
@@ -40,7 +40,7 @@ def in_thread(name: str, work: Callable[[], Awaitable[None]]) -> Iterator[None]:
     thread.start()
     ready.wait()
     try:
-        yield
+        yield thread
     finally:
         if thread.is_alive():
             cancel[0]()
@@ -63,18 +63,16 @@ def server_in_thread(settings: Settings, port: int) -> Iterator[None]:
         async with app.state.streams.watching():
             await server.serve()
 
-    def ended() -> bool:
-        return not any(one.name == "server" and one.is_alive() for one in threading.enumerate())
-
-    with in_thread("server", serve):
+    with in_thread("server", serve) as thread:
         # A machine that has much else to do delays it; it fails only where it ends.
-        eventually(lambda: server.started or ended(), within_s=170)
+        eventually(lambda: server.started or not thread.is_alive(), within_s=170)
+        assert server.started, "the server ended before it answered"
         try:
             yield
         finally:
             app.state.streams.stop()
             server.should_exit = True
-            eventually(ended, within_s=STOPS_WITHIN_S)
+            eventually(lambda: not thread.is_alive(), within_s=STOPS_WITHIN_S)
 
 
 @contextmanager

@@ -142,7 +142,7 @@ async def _settled(settings: Settings) -> None:
     await database.close()
 
 
-@pytest.fixture(scope="module")
+@pytest.fixture(scope="module", autouse=True)
 def world(made_world: Made) -> Iterator[World]:
     """As it was made, for each file."""
     sites = made_world.stand_ins(made_world.folder / "sites")

@@ -50,7 +50,7 @@ export const Findings = memo(function Findings({ site, menu, hash, at, editable,
             </Mark>
             <button
               type="button"
-              className="min-w-0 truncate text-left hover:underline"
+              className="min-h-6 min-w-0 truncate text-left hover:underline"
               onClick={() => one.item && onItem(one.item)}
             >
               <span className="mono text-ink-2">{one.number}</span> {one.says}
