@@ -75,7 +75,19 @@ def reach() -> dict[str, list[tuple[float, str]]]:
         parts = [str(one) for one in sorted(Path("tests").iterdir()) if one.is_dir() and one.name not in _APART]
         line = [
             sys.executable,
-            *["-m", "pytest", "-q", "-n", "3", "--dist", "worksteal", "-p", "no:cacheprovider", "-p", "tools.mutants.reach"],
+            *[
+                "-m",
+                "pytest",
+                "-q",
+                "-n",
+                "3",
+                "--dist",
+                "worksteal",
+                "-p",
+                "no:cacheprovider",
+                "-p",
+                "tools.mutants.reach",
+            ],
             *parts,
         ]
         subprocess.run(line, env=os.environ | {"REACH": str(folder), "PYTHONPATH": str(ROOT)}, check=False)
