@@ -17,10 +17,12 @@ STATIC = Path(__file__).parent / "static"
 def configured() -> "Settings":
     """The settings of this process's environment. Raises Refusal where one is missing or wrong."""
     try:
+        PasswordCost()  # A wrong one is named when a server starts, not when the first person signs in.
         return Settings()
     except ValidationError as exc:
         wrong = exc.errors(include_url=False, include_input=False)[0]
-        name = f"SIGN_SHELF_{str(wrong['loc'][0]).upper() if wrong['loc'] else 'MAIL'}"
+        prefix = "SIGN_SHELF_PASSWORD_" if exc.title == PasswordCost.__name__ else "SIGN_SHELF_"
+        name = f"{prefix}{str(wrong['loc'][0]).upper() if wrong['loc'] else 'MAIL'}"
         says = "is not set" if wrong["type"] == "missing" else f"is wrong: {wrong['msg']}"
         remedy = "Make one with `sign-shelf key make`." if name == "SIGN_SHELF_KEY" else "See docs/running.md."
         raise Refusal(f"{name} {says}.", remedy=remedy) from exc
@@ -45,7 +47,8 @@ class PasswordCost(BaseSettings):
 
     memory_kib: int = Field(default=65_536, ge=32)
     passes: int = Field(default=3, ge=1)
-    lanes: int = Field(default=4, ge=1)
+    lanes: int = Field(default=4, ge=1, le=4)
+    """At most four: Argon2 wants 8 KiB for each."""
 
 
 class Settings(BaseSettings):

@@ -2,8 +2,9 @@
 
 import pytest
 
+from sign_shelf.core.errors import Refusal
 from sign_shelf.desk import passwords
-from sign_shelf.settings import PasswordCost
+from sign_shelf.settings import configured
 
 
 @pytest.fixture
@@ -26,6 +27,9 @@ async def test_a_password_costs_what_rfc_9106_recommends_where_nothing_else_is_s
     passwords._hash_of_nobody.cache_clear()
 
 
-def test_it_costs_no_less_than_can_be_worked_out() -> None:
-    with pytest.raises(ValueError, match="greater than or equal to 1"):
-        PasswordCost(passes=0)
+def test_a_cost_that_cannot_be_is_named_when_a_server_starts(monkeypatch: pytest.MonkeyPatch) -> None:
+    for name, wrong in (("PASSES", "0"), ("LANES", "5"), ("MEMORY_KIB", "8")):
+        with monkeypatch.context() as patch:
+            patch.setenv(f"SIGN_SHELF_PASSWORD_{name}", wrong)
+            with pytest.raises(Refusal, match=f"SIGN_SHELF_PASSWORD_{name} is wrong"):
+                configured()

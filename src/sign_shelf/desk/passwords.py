@@ -56,7 +56,7 @@ async def hashed(password: str) -> str:
 
 async def matches(hash_: str | None, password: str) -> bool:
     """Whether the password is the one of the hash. Takes as long where there is no account: the time tells nobody which accounts exist."""
-    # Whoever is first pays for making it, with an account or without.
+    # The first sign-in makes it, whether its account exists or not.
     nobody = await asyncio.to_thread(_hash_of_nobody)
     return await asyncio.to_thread(_verified, hash_ or nobody, password[:LONGEST])
 
