@@ -99,11 +99,12 @@ def _served(apps: dict[int, Starlette]) -> Iterator[None]:
     async def serve() -> None:
         await asyncio.gather(*(server.serve() for server in servers))
 
-    with in_thread("stand-ins", serve):
+    with in_thread("stand-ins", serve) as thread:
         eventually(lambda: all(server.started for server in servers))
         yield
         for server in servers:
             server.should_exit = True
+        eventually(lambda: not thread.is_alive())
 
 
 @pytest.fixture(scope="session")

@@ -28,8 +28,10 @@ from sign_shelf.demo.stand_ins.server import StandIn, make_stand_ins, stand_in_a
 from sign_shelf.desk import edit, put_live, sending
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
+from sign_shelf.jobs.worker import queue_app
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 from tests.api.test_changes import begin, relabelled
 from tests.api.test_menus import read
@@ -173,6 +175,25 @@ async def test_a_site_that_is_away_for_a_while_is_tried_again(
     await point_at(database, f"{brackwater.base}sign-shelf/menus")
     await sending.carry_out(database, fetcher, UUID(release["id"]), lambda: datetime.now(UTC))
     assert (await release_of(as_ines, release["id"]))["state"] == "live"
+
+
+async def test_a_job_keeps_its_place_while_the_database_is_away(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, configured: Settings, database: Database, run_jobs: Jobs
+) -> None:
+    """A release that is asked for later never overtakes it: the lock of the site stays with the job."""
+    await edited(as_ines)
+    first = await ask(as_ines)
+    nowhere = Database(f"postgresql://nobody@127.0.0.1:{clusters.free_port()}/nowhere", SEALS)
+    app = queue_app(configured, nowhere)
+    async with app.open_async():
+        await app.run_worker_async(wait=False, install_signal_handlers=False, listen_notify=False)
+    await nowhere.close()
+    async with database.transaction() as session:
+        jobs = (await (await session.connection()).execute(
+            text("SELECT status::text, lock LIKE 'site:%', scheduled_at > now() FROM procrastinate_jobs"))).all()  # fmt: skip
+    assert [tuple(job) for job in jobs] == [("todo", True, True)]
+    await run_jobs()
+    assert (await release_of(as_ines, first["id"]))["state"] == "live"
 
 
 async def test_savers_and_releasers_never_wait_for_each_other(

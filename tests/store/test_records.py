@@ -238,6 +238,25 @@ async def test_what_one_does_alone_nobody_else_begins(database: Database) -> Non
         assert again
 
 
+async def test_closing_waits_for_what_is_still_read_and_leaves_no_connection_open(address: str) -> None:
+    database = Database(f"{address}?application_name=closing", SEALS)
+    reads, let_go = asyncio.Event(), asyncio.Event()
+
+    async def read() -> None:
+        async with database.transaction():
+            reads.set()
+            await let_go.wait()
+
+    reading = asyncio.create_task(read())
+    await reads.wait()
+    closing = asyncio.create_task(database.close())
+    await asyncio.sleep(0)
+    assert not closing.done()
+    let_go.set()
+    await asyncio.gather(reading, closing)
+    assert database.engine.pool.checkedin() == 0, "nothing came back after the end"  # type: ignore[attr-defined]
+
+
 async def test_a_job_is_deferred_with_its_write_or_not_at_all(database: Database) -> None:
     async def defer(then: Exception | None) -> None:
         async with database.transaction() as session:

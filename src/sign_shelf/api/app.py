@@ -36,6 +36,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         app.state.database = Database.configured(settings, pool_size=None if processes else 2)
         async with AsyncExitStack() as running:
+            running.push_async_callback(app.state.database.close)
             app.state.fetcher = await running.enter_async_context(Fetcher.configured(settings))
             if processes is not None:
                 app.state.watch = LoopWatch()
@@ -47,7 +48,6 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
                 gc.freeze()
                 await running.enter_async_context(app.state.watch.watching())
             yield
-        await app.state.database.close()
 
     app = FastAPI(
         title="Sign Shelf",

@@ -6,8 +6,9 @@ from datetime import UTC, datetime
 from uuid import UUID
 
 import structlog
-from procrastinate import App, PsycopgConnector, RetryStrategy
+from procrastinate import App, BaseRetryStrategy, PsycopgConnector, RetryDecision
 from procrastinate.exceptions import ProcrastinateException
+from procrastinate.jobs import Job
 
 from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, sending, take_in
@@ -24,15 +25,26 @@ log = structlog.get_logger()
 
 _PAUSES_S = (1, 2, 4, 8, 15)
 _AWAY = (DRIVER_ERROR, ProcrastinateException, Busy, OSError)
-# A release counts its own tries and ends by itself; the queue only says when.
-_TRIED_AGAIN = RetryStrategy(max_attempts=100, wait=1, exponential_wait=2, retry_exceptions={sending.TryLater})
+_LONGEST_PAUSE_S = 60
+
+
+class _TriedAgain(BaseRetryStrategy):
+    """Tries the same job again under the same lock, so that nothing that was asked for later overtakes it.
+
+    A release counts its own tries and ends by itself; this only says when. The database may be away for as long as it likes.
+    """
+
+    def get_retry_decision(self, *, exception: BaseException, job: Job) -> RetryDecision | None:
+        if not isinstance(exception, Busy):
+            return None
+        return RetryDecision(retry_in={"seconds": 1 + min(2 ** min(job.attempts + 1, 10), _LONGEST_PAUSE_S)})
 
 
 def queue_app(settings: Settings, database: Database) -> App:
     """The queue with its tasks bound to this database."""
     app = App(connector=PsycopgConnector(conninfo=settings.database.get_secret_value(), min_size=1, max_size=4))
 
-    @app.task(name=put_live.TASK, queue="default", retry=_TRIED_AGAIN)
+    @app.task(name=put_live.TASK, queue="default", retry=_TriedAgain())
     async def run_put_live(subject: str) -> None:
         async def work() -> None:
             async with Fetcher.configured(settings) as fetcher:
@@ -40,7 +52,7 @@ def queue_app(settings: Settings, database: Database) -> App:
 
         await _alone(database, put_live.TASK, subject, work)
 
-    @app.task(name=take_in.TASK, queue="default")
+    @app.task(name=take_in.TASK, queue="default", retry=_TriedAgain())
     async def run_take_in(subject: str) -> None:
         async def work() -> None:
             async with Fetcher.configured(settings) as fetcher:
@@ -52,8 +64,8 @@ def queue_app(settings: Settings, database: Database) -> App:
 
 
 async def _alone(database: Database, task: str, subject: str, work: Callable[[], Awaitable[None]]) -> None:
-    """Does the work unless somebody does it already. Where the database goes away meanwhile, it is taken up again later:
-    `rescue` finds that nobody does it."""
+    """Does the work unless somebody does it already. Where the database goes away meanwhile, the job is tried again; where
+    not even that could be written down, `rescue` finds that nobody does it."""
     try:
         async with database.alone(queue.work_name(task, subject)) as alone:
             if not alone:

@@ -1,7 +1,8 @@
 """The engine and its sessions."""
 
+import asyncio
 from collections.abc import AsyncIterator, Iterator
-from contextlib import asynccontextmanager, contextmanager
+from contextlib import asynccontextmanager, contextmanager, suppress
 from typing import Self
 
 import psycopg
@@ -21,6 +22,8 @@ RUNS = "sign-shelf"
 """What the connections of our servers and workers are called in PostgreSQL."""
 DRIVER_ERROR = psycopg.Error
 """What the queue's own connection raises."""
+
+_LAST_USE_S = 5.0
 
 
 def driver_address(address: str) -> str:
@@ -57,6 +60,8 @@ def _told() -> Iterator[None]:
 class Database:
     def __init__(self, address: str, seals: Seals, *, pool_size: int = 10) -> None:
         self.seals = seals
+        self._users, self._unused = 0, asyncio.Event()
+        self._unused.set()
         self.engine: AsyncEngine = create_async_engine(
             driver_address(address), pool_size=pool_size, max_overflow=5, pool_pre_ping=True, pool_timeout=10,
             hide_parameters=True,
@@ -77,7 +82,7 @@ class Database:
     @asynccontextmanager
     async def transaction(self) -> AsyncIterator[Session]:
         """A session whose work is committed at the end, or rolled back by any exception. Raises DatabaseAway."""
-        with _told():
+        with _told(), self._used():
             async with AsyncSession(self.engine, expire_on_commit=False) as session, session.begin():
                 yield session
 
@@ -88,7 +93,7 @@ class Database:
         The lock belongs to a connection: it ends with the process that holds it, however that ends. Raises
         DatabaseAway.
         """
-        with _told():
+        with _told(), self._used():
             async with self.engine.connect() as connection:
                 await connection.execution_options(isolation_level="AUTOCOMMIT")
                 held = bool(await connection.scalar(_LOCK, {"name": name}))
@@ -98,7 +103,21 @@ class Database:
                     if held:
                         await connection.execute(_UNLOCK, {"name": name})
 
+    @contextmanager
+    def _used(self) -> Iterator[None]:
+        self._users += 1
+        self._unused.clear()
+        try:
+            yield
+        finally:
+            self._users -= 1
+            if not self._users:
+                self._unused.set()
+
     async def close(self) -> None:
+        """Waits a moment for what still has a connection: one that comes back to a closed pool would stay open."""
+        with suppress(TimeoutError):
+            await asyncio.wait_for(self._unused.wait(), _LAST_USE_S)
         await self.engine.dispose()
 
 
