@@ -19,7 +19,8 @@ FACTS = {
     "path": FactType(type="path"),
 }
 PATHS = ["/" + "".join(letters) for length in range(4) for letters in product("ab/z", repeat=length)]
-"""Every path that short patterns of a, b and / can tell apart."""
+PATHS += [f"/a/b/{rest}" for rest in ("", "a", "b", "z")]
+"""Every path that the patterns below can tell apart: three letters, and what is under the longest address."""
 
 _paths = st.sampled_from(["/", "/a", "/a/", "/b", "/a/b", "/ab"])
 _globs = st.sampled_from(["*", "/*", "/a*", "*b", "/?", "/a?", "/*/*", "/?*b", "/a"])

@@ -10,6 +10,7 @@ from sign_shelf.core.errors import InvalidDocument
 from sign_shelf.core.model.facts import FactType, built_in, read_visitor
 from sign_shelf.core.rules import (
     Const,
+    FactTest,
     Not,
     Rule,
     RuleRefused,
@@ -66,7 +67,10 @@ def test_analysis_says_what_full_enumeration_says(some: list[Rule], unsupplied: 
     _held_against_enumeration(some, SMALL, unsupplied)
 
 
-@examples(80)
+@examples(40)
+@example(  # /a/b/a is under /a/b and does not end with b
+    [Not(FactTest("path", "under", ("/a/b",))), Not(FactTest("path", "like", ("/?*b",))), Const(True)], False
+)
 @given(st.lists(rules(("path", "flag", "roles")), min_size=1, max_size=4), st.booleans())
 def test_analysis_knows_which_paths_there_can_be(some: list[Rule], unsupplied: bool) -> None:
     _held_against_enumeration(some, ("path", "flag", "roles"), unsupplied)
