@@ -54,7 +54,19 @@ async def test_the_interface_answers_for_every_view_and_no_file_outside_it(api: 
     assert packed.content == plain.content
     assert int(packed.headers["content-length"]) < len(plain.content) * 0.9
     assert "javascript" in packed.headers["content-type"]
-    for path in ("/../settings.py", "/%2e%2e/settings.py", "/..%2f..%2fpyproject.toml", "/assets/../../settings.py"):
+    again = await api.get(f"/{asset}", headers={"if-none-match": kept.headers["etag"]})
+    assert (again.status_code, again.content) == (304, b"")
+    headed = await api.head(f"/{asset}", headers={"accept-encoding": "identity"})
+    assert (headed.content, headed.headers["content-length"]) == (b"", str(len(plain.content)))
+    assert front.headers["x-content-type-options"] == headed.headers["x-content-type-options"] == "nosniff"
+    for path in (
+        "/../settings.py",
+        "/%2e%2e/settings.py",
+        "/..%2f..%2fpyproject.toml",
+        "/assets/../../settings.py",
+        "/assets",
+        "/" + "a" * 5_000,
+    ):
         answer = await api.get(path)
         assert "SIGN_SHELF" not in answer.text
     assert (await api.post("/shelf")).status_code == 405

@@ -21,7 +21,7 @@ from tests.browser.conftest import World, client_of, signed_in
 from tests.browser.outline_page import change_of, made, opened
 from tests.waiting import eventually
 
-TYPED = [(1, 300), (2, 100), (3, 100)] if os.environ.get("DEEP") else [(1, 24)]
+TYPED = [(1, 300), (2, 100), (3, 100)] if os.environ.get("DEEP") else [(1, 10)]
 LATENCY_MS = 2_000
 DEEPEST = 4
 SCROLLED = """(grid, by) => {

@@ -1,5 +1,6 @@
 """The command line as a pipeline uses it: JSON on standard output, one line on standard error, exit 0, 1 or 2."""
 
+import gc
 import json
 import re
 import signal
@@ -203,6 +204,7 @@ def test_site_read_prints_the_proposal_and_site_add_keeps_it(stand_in: StandIn, 
     assert "On the shelf as ferries." in kept.out
     again = run(*add, env=at(address))
     assert (again.returncode, "already" in again.err) == (2, True)
+    gc.collect()  # A connection that was left open would be told of here.
 
 
 @contextmanager

@@ -1,19 +1,19 @@
-"""The application: routers, guards, the published schemas, and the built interface."""
+"""The application: routers, guards and the published schemas."""
 
 import gc
-import mimetypes
 from collections.abc import AsyncIterator
 from contextlib import AsyncExitStack, asynccontextmanager
 from functools import cache
 from typing import Any
 
-from fastapi import FastAPI, Request
-from fastapi.responses import FileResponse, JSONResponse
+from fastapi import FastAPI
+from fastapi.responses import JSONResponse
 from starlette.responses import Response
 
 from sign_shelf.api import metrics, problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
 from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, SoundJson, WholeBody
+from sign_shelf.api.interface import Interface
 from sign_shelf.api.loop_watch import LoopWatch
 from sign_shelf.api.metrics import Measured, Metrics
 from sign_shelf.api.packing import PackedViews
@@ -23,7 +23,7 @@ from sign_shelf.api.streams import Streams
 from sign_shelf.core.errors import NotFound
 from sign_shelf.core.model.menu import menu_schema
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.settings import STATIC, Settings
+from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 
 
@@ -74,6 +74,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.add_middleware(WholeBody)
     app.add_middleware(KnownPeople)
     app.add_middleware(SoundAddress)
+    app.add_middleware(Interface)
     app.add_middleware(SafeHeaders)
     app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
     app.add_middleware(Measured, metrics=app.state.metrics, gives=processes is not None)
@@ -91,23 +92,6 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Any:
         raise NotFound("There is no such address.", where=f"/api/{path}", remedy="See /api/openapi.json.")
-
-    @app.get("/{path:path}", include_in_schema=False)
-    async def interface(path: str, request: Request) -> Response:
-        """Files of the built interface; its first page for every address that is a view."""
-        wanted = (STATIC / path).resolve()
-        if path and wanted.is_relative_to(STATIC) and wanted.is_file():
-            lasting = "public, max-age=31536000, immutable" if path.startswith("assets/") else "no-cache"
-            headers = {"cache-control": lasting, "vary": "accept-encoding"}
-            packed = wanted.with_name(f"{wanted.name}.gz")
-            if packed.is_file() and "gzip" in request.headers.get("accept-encoding", ""):
-                kind = mimetypes.guess_type(wanted.name)[0]
-                return FileResponse(packed, media_type=kind, headers=headers | {"content-encoding": "gzip"})
-            return FileResponse(wanted, headers=headers)
-        front = STATIC / "index.html"
-        if not front.is_file():
-            raise NotFound("The interface is not built.", where=f"/{path}", remedy="Run `make build`.")
-        return FileResponse(front, headers={"cache-control": "no-cache"})
 
     # Routes are made ready when they are first matched: now, and not while somebody waits.
     for route in app.routes:

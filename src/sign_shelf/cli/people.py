@@ -21,11 +21,8 @@ def with_database(work: "Callable[[Database], Awaitable[None]]") -> None:
     from sign_shelf.store.database import Database
 
     async def run() -> None:
-        database = Database.configured(configured())
-        try:
+        async with Database.configured(configured()) as database:
             await work(database)
-        finally:
-            await database.close()
 
     asyncio.run(run())
 

@@ -69,10 +69,8 @@ def add(
         settled = take_in.Confirmation(
             key=key, name=name, zone=zone, secret=checked_secret(SecretStr(secret)) if secret else None
         )
-        database = Database.configured(settings)
-        async with database.transaction() as session:
+        async with Database.configured(settings) as database, database.transaction() as session:
             kept = await take_in.keep_site(session, database.seals, found, settled, None, datetime.now(UTC))
-        await database.close()
         print(f"On the shelf as {kept.key}.")
 
     asyncio.run(run())

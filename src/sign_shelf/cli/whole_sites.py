@@ -46,17 +46,14 @@ def import_(files: Annotated[list[str], typer.Argument(help="Site documents, or 
     ]
 
     async def run() -> int:
-        database = Database.configured(configured())
         refused = 0
-        try:
+        async with Database.configured(configured()) as database:
             for name in named:
                 try:
                     await put_on_shelf(database, read_site(name), datetime.now(UTC))
                 except Refusal as refusal:
                     refused += 1
                     print(f"{name}: {' '.join(str(refusal).split())}", file=sys.stderr)
-        finally:
-            await database.close()
         return refused
 
     refused = asyncio.run(run())
@@ -74,10 +71,7 @@ def export(key: Annotated[str, typer.Argument(help="The site's key.")]) -> None:
     from sign_shelf.store.database import Database
 
     async def run() -> "SiteDocument":
-        database = Database.configured(configured())
-        try:
+        async with Database.configured(configured()) as database:
             return await taken_out(database, key)
-        finally:
-            await database.close()
 
     print(_text(asyncio.run(run())), end="")

@@ -80,11 +80,8 @@ async def _alone(database: Database, task: str, subject: str, work: Callable[[],
 
 async def run_worker(settings: Settings) -> None:
     """Works until it is told to stop by a signal. While the database is away it waits for it."""
-    database = Database.configured(settings)
-    try:
+    async with Database.configured(settings) as database:
         await _outlast(settings, database)
-    finally:
-        await database.close()
 
 
 async def _outlast(settings: Settings, database: Database) -> None:

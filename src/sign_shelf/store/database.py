@@ -114,6 +114,12 @@ class Database:
             if not self._users:
                 self._unused.set()
 
+    async def __aenter__(self) -> Self:
+        return self
+
+    async def __aexit__(self, *_: object) -> None:
+        await self.close()
+
     async def close(self) -> None:
         """Waits a moment for what still has a connection: one that comes back to a closed pool would stay open."""
         with suppress(TimeoutError):
