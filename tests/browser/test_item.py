@@ -15,6 +15,7 @@ def saved(page: Page) -> None:
 
 
 TARGETS = [
+    ("", "Brackwater Ferries", "@home"),  # later the pages that were chosen last come first
     ("winter", "Winter timetable", "@timetables-winter"),
     ("/fares/groups", "Group travel", "@fares-groups"),
     ("/not/a/page", "The address /not/a/page", "/not/a/page"),
@@ -23,7 +24,6 @@ TARGETS = [
     ("desk@brackwater.example", "Write to desk@", "mailto:desk@brackwater.example"),
     ("+44 20 7946 0000", "Call +44", "<tel:+44 20 7946 0000>"),
     ("#top", "The part #top", "#top"),
-    ("", "Brackwater Ferries", "@home"),
     ("zzz nothing like it", "Nothing yet, with the note", "? {note zzz nothing like it}"),
 ]
 """What is typed, what is offered for it first, and what the item leads to then, as outline text."""
