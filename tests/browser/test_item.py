@@ -14,13 +14,19 @@ def saved(page: Page) -> None:
     expect(page.get_by_text(labels.SAVED_LIKE)).to_be_visible()
 
 
+OUT = "{new tab; rel noopener, external}"
+"""What an address elsewhere gets by itself."""
 TARGETS = [
     ("", "Brackwater Ferries", "@home"),  # later the pages that were chosen last come first
     ("winter", "Winter timetable", "@timetables-winter"),
     ("/fares/groups", "Group travel", "@fares-groups"),
     ("/not/a/page", "The address /not/a/page", "/not/a/page"),
-    ("https://tickets.brackwater.example/x", "The address https://tickets", "https://tickets.brackwater.example/x"),
-    ("tickets.brackwater.example", "The address https://tickets", "https://tickets.brackwater.example"),
+    (
+        "https://tickets.brackwater.example/x",
+        "The address https://tickets",
+        f"https://tickets.brackwater.example/x {OUT}",
+    ),
+    ("tickets.brackwater.example", "The address https://tickets", f"https://tickets.brackwater.example {OUT}"),
     ("desk@brackwater.example", "Write to desk@", "mailto:desk@brackwater.example"),
     ("+44 20 7946 0000", "Call +44", "<tel:+44 20 7946 0000>"),
     ("#top", "The part #top", "#top"),
