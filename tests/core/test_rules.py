@@ -24,6 +24,7 @@ from sign_shelf.core.rules import (
     why,
 )
 from sign_shelf.core.rules.analyse import analyse
+from sign_shelf.core.rules.typed import MOST_TESTS
 from tests.examples import examples
 from tests.plain_rules import FACTS, every_visitor, plainly, rules
 
@@ -227,6 +228,15 @@ def test_names_within_names_are_refused_before_they_grow() -> None:
     tangled = " and ".join(f"(f{2 * at} or f{2 * at + 1})" for at in range(200))
     told = analyse([read_rule(tangled, facts)], facts)[0]
     assert told.never in {False, "not decided"}
+
+
+def test_a_rule_has_as_many_tests_as_it_may_and_not_one_more() -> None:
+    """The name of a rule counts, and every test in it each time that it is named."""
+    named = {"few": " or ".join(["signed_in"] * 99)}
+    twenty = " and ".join(["few"] * (MOST_TESTS // 100))
+    assert len(list(fact_tests(read_rule(twenty, SITE, named)))) == MOST_TESTS // 100 * 99
+    with pytest.raises(RuleRefused, match=f"more than {MOST_TESTS} tests"):
+        read_rule(f"{twenty} and signed_in", SITE, named)
 
 
 def test_named_rules_stand_where_they_are_named() -> None:

@@ -6,14 +6,14 @@ from contextlib import AsyncExitStack, asynccontextmanager
 from functools import cache
 from typing import Any
 
-from fastapi import FastAPI
+from fastapi import FastAPI, Request
 from fastapi.responses import JSONResponse
 from starlette.responses import Response
 
 from sign_shelf.api import metrics, problems
 from sign_shelf.api.delivery import Delivery, DeliveryFirst
 from sign_shelf.api.entrance import KnownPeople, SafeHeaders, SoundAddress, SoundJson, WholeBody
-from sign_shelf.api.interface import Interface
+from sign_shelf.api.interface import BuiltFiles, FilesFirst
 from sign_shelf.api.loop_watch import LoopWatch
 from sign_shelf.api.metrics import Measured, Metrics
 from sign_shelf.api.packing import PackedViews
@@ -30,7 +30,7 @@ from sign_shelf.store.database import Database
 def create_app(settings: Settings, processes: Processes | None = None) -> FastAPI:
     """With `processes`, the one that people are connected to: it hands requests to them. Without, it works on every
     request itself."""
-    delivery = Delivery(settings.database)
+    delivery, files = Delivery(settings.database), BuiltFiles()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -74,7 +74,7 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     app.add_middleware(WholeBody)
     app.add_middleware(KnownPeople)
     app.add_middleware(SoundAddress)
-    app.add_middleware(Interface)
+    app.add_middleware(FilesFirst, files=files)
     app.add_middleware(SafeHeaders)
     app.add_middleware(DeliveryFirst, delivery=delivery, host=settings.delivery_host)
     app.add_middleware(Measured, metrics=app.state.metrics, gives=processes is not None)
@@ -92,6 +92,11 @@ def create_app(settings: Settings, processes: Processes | None = None) -> FastAP
     @app.api_route("/api/{path:path}", methods=["GET", "POST", "PUT", "DELETE"], include_in_schema=False)
     async def no_such_api(path: str) -> Any:
         raise NotFound("There is no such address.", where=f"/api/{path}", remedy="See /api/openapi.json.")
+
+    @app.get("/{path:path}", include_in_schema=False)
+    async def view(request: Request) -> Response:
+        """The first page of the interface, for every address that nothing else answers to."""
+        return files.front(request.scope)
 
     # Routes are made ready when they are first matched: now, and not while somebody waits.
     for route in app.routes:

@@ -1,4 +1,4 @@
-"""The built interface: its files from memory, and its first page for every address that is a view."""
+"""The built interface: its files, from memory, and its first page for every address that is a view."""
 
 import mimetypes
 from dataclasses import dataclass
@@ -9,11 +9,8 @@ from starlette.datastructures import Headers
 from starlette.responses import Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from sign_shelf.api.problems import problem, refusal_response
 from sign_shelf.core.errors import NotFound
 from sign_shelf.settings import STATIC
-
-_ELSEWHERE = ("/api/", "/metrics")
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,37 +23,31 @@ class _File:
     """When the file was written, in nanoseconds."""
 
 
-class Interface:
-    """Answers before anything else is looked at: a first visit takes some fifty files."""
+class BuiltFiles:
+    """The files of a folder as they are built."""
 
-    def __init__(self, app: ASGIApp, folder: Path = STATIC) -> None:
-        self.app = app
+    def __init__(self, folder: Path = STATIC) -> None:
         self._folder = folder
         self._files: dict[str, _File] = {}
 
-    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
-        if scope["type"] != "http" or scope["path"].startswith(_ELSEWHERE):
-            await self.app(scope, receive, send)
-            return
-        await self._answer(scope)(scope, receive, send)
-
-    def _answer(self, scope: Scope) -> Response:
-        if scope["method"] not in {"GET", "HEAD"}:
-            refusal = problem(405, "method-not-allowed", "A page can only be read.", remedy="Use GET.")
-            refusal.headers["allow"] = "GET, HEAD"
-            return refusal
-        name = scope["path"].removeprefix("/")
-        file = self._read(name) or self._read("index.html")
+    def answer(self, name: str, scope: Scope) -> Response | None:
+        """None where there is no such file."""
+        file = self._read(name) if name else None
         if file is None:
-            return refusal_response(
-                NotFound("The interface is not built.", where=scope["path"], remedy="Run `make build`.")
-            )
+            return None
         asked = Headers(scope=scope)
         if asked.get("if-none-match") == file.headers["etag"]:
             return Response(status_code=304, headers=file.headers)
         if file.packed is not None and "gzip" in asked.get("accept-encoding", ""):
             return _of(scope, file.packed, file.headers | {"content-encoding": "gzip"})
         return _of(scope, file.body, file.headers)
+
+    def front(self, scope: Scope) -> Response:
+        """The first page, which shows every view. Raises NotFound where nothing is built."""
+        answer = self.answer("index.html", scope)
+        if answer is None:
+            raise NotFound("The interface is not built.", where=scope["path"], remedy="Run `make build`.")
+        return answer
 
     def _read(self, name: str) -> _File | None:
         """None where there is no such file in the folder. Read again where it was built anew."""
@@ -71,6 +62,20 @@ class Interface:
         except (OSError, ValueError):
             return None
         return kept
+
+
+class FilesFirst:
+    """Answers for a file before anything else is looked at: a first visit takes some fifty of them."""
+
+    def __init__(self, app: ASGIApp, files: BuiltFiles) -> None:
+        self.app = app
+        self._files = files
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        answer = None
+        if scope["type"] == "http" and scope["method"] in {"GET", "HEAD"} and not scope["path"].startswith("/api/"):
+            answer = self._files.answer(scope["path"].removeprefix("/"), scope)
+        await (answer or self.app)(scope, receive, send)
 
 
 def _file(path: Path, name: str, changed_ns: int) -> _File:
