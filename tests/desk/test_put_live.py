@@ -15,8 +15,11 @@ from pydantic import SecretStr
 from sign_shelf.core.model.menu import menu_document
 from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk.permission import Person
+from sign_shelf.desk.portfolio import boards, site_row
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store.database import Database
 from tests.api.test_menus import read, save, together, with_line
 from tests.running import command, environment
 from tests.waiting import eventually
@@ -52,6 +55,19 @@ async def test_what_is_put_live_is_what_the_page_shows(
     assert (bench["changes"]["count"], bench["live_hash"], bench["site"]["change"]) == (0, bench["hash"], None)
     says = [line["says"] for line in (await as_ines.get("/api/ledger?site=brackwater")).json()]
     assert sum("is live and verified" in line for line in says) == 1
+
+
+async def test_a_change_that_goes_live_while_its_site_is_read_is_in_what_is_read(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, ines: Person, run_jobs: Jobs
+) -> None:
+    """The site is read before, the change is looked for after: its edits are in one of them."""
+    await edited(as_ines)
+    async with database.transaction() as session:
+        row = await site_row(session, ines, "brackwater")
+        await ask(as_ines)
+        await run_jobs()
+        (found,) = await boards(session, ines, [row])
+    assert "Quiet lounge" in found.menus["header"].document.model_dump_json()
 
 
 async def test_a_site_that_keeps_its_menus_is_told_until_when_pages_are_there(

@@ -131,7 +131,10 @@ async def _looked_in(
     if isinstance(view, UUID):
         return await _in_change(session, view, rows)
     if view is None and person is not None:
-        return await changes.worked_in(session, person.id, [row.id for row in rows])
+        inside = await changes.worked_in(session, person.id, [row.id for row in rows])
+        # Where a change went live since the sites were read, its edits are in neither.
+        await sites.read_again(session, [row.id for row in rows if row.id not in inside])
+        return inside
     return {}
 
 

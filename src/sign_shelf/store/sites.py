@@ -1,6 +1,6 @@
 """Sites with their templates, pages, placements, and what was last seen live on them."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -26,6 +26,13 @@ async def site_by_id(session: Session, site_id: UUID, *, lock: bool = False) -> 
     query = select(SiteRow).where(SiteRow.id == site_id)
     locked = query.with_for_update(key_share=True).execution_options(populate_existing=True)
     return (await session.exec(locked if lock else query)).one()
+
+
+async def read_again(session: Session, site_ids: Collection[UUID]) -> None:
+    """The rows that the session has of these sites are as they are now."""
+    if site_ids:
+        wanted = select(SiteRow).where(col(SiteRow.id).in_(site_ids)).execution_options(populate_existing=True)
+        (await session.exec(wanted)).all()
 
 
 async def site_clash(session: Session, key: str, base: str) -> SiteRow | None:
