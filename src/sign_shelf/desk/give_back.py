@@ -5,7 +5,6 @@ from datetime import datetime
 from typing import Literal
 from uuid import UUID
 
-from sign_shelf.core.changes import life
 from sign_shelf.core.changes.going_live import given_back
 from sign_shelf.core.changes.merging import Merged
 from sign_shelf.core.changes.state import Contents, same_contents
@@ -122,15 +121,9 @@ async def meets(database: Database, person: Person, change_id: UUID) -> list[tup
 
 
 async def came_back(
-    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, release: ReleaseRow, now: datetime
+    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, kind: str, now: datetime
 ) -> str:
-    """The change is over at the site, and over where that was the last. What is told of it."""
+    """The change is over at the site. What is told of it."""
     part.over_at = now
     session.add(part)
-    await session.flush()
-    parts = await changes.parts_of(session, change.id)
-    if change.state == "live" and all(one.over_at is not None for one in parts):
-        deed: life.Deed = "undo" if release.kind == "undo" else "end"
-        change.state = life.step("live", deed, title=change.title, where=f"changes/{change.id}").to
-        session.add(change)
-    return f"{change.title} {_SAYS[release.kind]}: what {site.name} showed before it is live again"
+    return f"{change.title} {_SAYS[kind]}: what {site.name} showed before it is live again"

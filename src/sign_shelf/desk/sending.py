@@ -21,6 +21,7 @@ from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.menu import Device, menu_document
 from sign_shelf.core.protocol.placed import PlacedMenu, placed_menu
 from sign_shelf.desk import asked_for, by_hand, committing
+from sign_shelf.desk.finishing import finish, note_how_far
 from sign_shelf.desk.give_back import came_back, what_comes_back
 from sign_shelf.desk.move_on import move_on
 from sign_shelf.desk.permission import Person
@@ -329,15 +330,14 @@ async def _went_live(database: Database, release_id: UUID, now: datetime) -> Non
             says = f"{change.title} is live and verified"
             part.live_at, part.says, part.foretold = now, "", ""
             session.add(part)
-            await session.flush()
-            if await changes.all_live(session, change.id):
-                change.state, change.live_at = "live", now
-            session.add(change)
         else:
-            says = await came_back(session, site, change, part, release, now)
+            says = await came_back(session, site, change, part, release.kind, now)
+        await session.flush()
+        await note_how_far(session, change, now)
         await _move_on(session, site, now)
         ledger.write(session, "live", f"{says}: {told}", at=now,
                      person_id=release.asked_by, site_id=site.id, release=str(release_id), change=str(change.id))  # fmt: skip
+    await finish(database, change.id, now)
 
 
 def _how_it_went(site: SiteRow, steps: Sequence[ReleaseStepRow]) -> str:

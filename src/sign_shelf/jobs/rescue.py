@@ -13,6 +13,7 @@ from procrastinate import App
 
 from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, take_in
+from sign_shelf.desk.finishing import finish_all
 from sign_shelf.store import queue, releases, take_ins
 from sign_shelf.store.database import Database
 
@@ -50,4 +51,7 @@ async def look(app: App, database: Database, before: set[int], stalled_after_s: 
             if not await queue.has_job(session, task, str(subject)):
                 log.warning("work_queued_again", task=task, subject=str(subject))
                 await queue.defer(session, task, lock=lock, subject=str(subject))
+    finished = await finish_all(database, datetime.now(UTC))
+    if finished:
+        log.warning("changes_finished", many=finished)
     return undone - before

@@ -10,10 +10,11 @@ from collections.abc import Iterable
 from datetime import datetime
 from uuid import UUID
 
-from sqlalchemy import delete, func, text
+from sqlalchemy import and_, delete, or_, text
 from sqlalchemy.dialects.postgresql import insert
 from sqlmodel import col, select
 
+from sign_shelf.core.changes import life
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, PersonRow, WorkRow
 
@@ -142,6 +143,11 @@ async def worked_in(
     return {part.site_id: (change, part) for change, part in await session.exec(query)}
 
 
-async def all_live(session: Session, change_id: UUID) -> bool:
-    query = select(func.count()).where(ChangePartRow.change_id == change_id, col(ChangePartRow.live_at).is_(None))
-    return (await session.exec(query)).one() == 0
+async def behind_their_parts(session: Session) -> list[UUID]:
+    """Changes that are live, or over, at all of their sites, and are not so themselves."""
+    parts = select(ChangePartRow).where(ChangePartRow.change_id == ChangeRow.id)
+    not_live = parts.where(col(ChangePartRow.live_at).is_(None))
+    not_over = parts.where(col(ChangePartRow.over_at).is_(None))
+    on_the_way = and_(col(ChangeRow.state).not_in([*life.FINAL, "live"]), parts.exists(), ~not_live.exists())
+    ending = and_(col(ChangeRow.state) == "live", parts.exists(), ~not_over.exists())
+    return list(await session.exec(select(ChangeRow.id).where(or_(on_the_way, ending))))

@@ -40,6 +40,17 @@ async def newest(session: Session, site_ids: Iterable[UUID], *, state: str | Non
     return {row.site_id: row for row in rows}
 
 
+async def last_reversal(session: Session, change_id: UUID) -> str | None:
+    """The kind of the change's newest release that took it off a site again."""
+    query = (
+        select(ReleaseRow.kind)
+        .where(ReleaseRow.change_id == change_id, ReleaseRow.kind != "put live")
+        .order_by(col(ReleaseRow.asked_at).desc())
+        .limit(1)
+    )
+    return (await session.exec(query)).first()
+
+
 async def to_carry_out(session: Session) -> dict[UUID, str]:
     """By site, the title of the change that waits for a person there."""
     query = select(ReleaseRow.site_id, ChangeRow.title).join(ChangeRow, col(ChangeRow.id) == ReleaseRow.change_id)

@@ -1,6 +1,6 @@
 """The life of a change: one table of where it stands, what is done, by whom, and where it then stands."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -78,6 +78,19 @@ _LIFE: Mapping[tuple[Life, Deed], Step] = {
     ("live", "undo"): Step("undone", "releaser"),
     ("live", "end"): Step("ended", "nobody"),
 }
+
+
+FINAL: tuple[Life, ...] = ("withdrawn", "undone", "ended")
+"""Nothing leads out of these."""
+
+
+def reached(life: Life, *, live: Sequence[bool], over: Sequence[bool], by: Literal["undo", "end"]) -> Life:
+    """Where a change stands, by whether it went live, and is over, at each of its sites. `by`: how it ended last."""
+    if life in FINAL or not live:
+        return life
+    if life != "live":
+        return "live" if all(live) else life
+    return _LIFE["live", by].to if all(over) else life
 
 
 def deeds(life: Life) -> dict[Deed, Step]:
