@@ -16,6 +16,7 @@ from pydantic import SecretStr, ValidationError
 
 from sign_shelf.api.app import create_app
 from sign_shelf.api.guards import signed_in
+from sign_shelf.api.interface import BuiltFiles
 from sign_shelf.core.errors import InvalidDocument, Refusal
 from sign_shelf.core.model.documents import problems_of, read_menu
 from sign_shelf.core.model.menu import MenuDocument, menu_schema
@@ -70,6 +71,21 @@ async def test_the_interface_answers_for_every_view_and_no_file_outside_it(api: 
         answer = await api.get(path)
         assert "SIGN_SHELF" not in answer.text
     assert (await api.post("/shelf")).status_code == 405
+
+
+def test_a_file_of_the_interface_is_kept_once_under_one_name() -> None:
+    """A stranger who writes its address in other ways gets the first page, and fills no memory."""
+    files, asset = BuiltFiles(), next(STATIC.glob("assets/*.js")).name
+    scope = {"type": "http", "method": "GET", "path": "/", "headers": []}
+    assert files.answer(f"assets/{asset}", scope) is not None
+    for name in (
+        f"assets/./{asset}",
+        f"assets//{asset}",
+        f"assets/../assets/{asset}",
+        f"/{STATIC}/assets/{asset}",
+        "assets/\0",
+    ):
+        assert files.answer(name, scope) is None, name
 
 
 _scalars = (

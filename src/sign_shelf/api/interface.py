@@ -51,11 +51,12 @@ class BuiltFiles:
 
     def _read(self, name: str) -> _File | None:
         """None where there is no such file in the folder. Read again where it was built anew."""
+        # A file has one name: others would lead outside, or let a stranger fill the memory with copies.
+        if not {"", ".", ".."}.isdisjoint(name.split("/")):
+            return None
         kept = self._files.get(name)
         path = self._folder / name
         try:
-            if kept is None and not path.resolve().is_relative_to(self._folder.resolve()):
-                return None
             changed_ns = path.stat().st_mtime_ns
             if kept is None or kept.changed_ns != changed_ns:
                 kept = self._files[name] = _file(path, name, changed_ns)
@@ -91,7 +92,8 @@ def _file(path: Path, name: str, changed_ns: int) -> _File:
             # The names of assets change with their content.
             "cache-control": "public, max-age=31536000, immutable" if name.startswith("assets/") else "no-cache",
             "vary": "accept-encoding",
-            "etag": f'"{blake2b(body, digest_size=12).hexdigest()}"',
+            # Weak: packed and plain bodies share it.
+            "etag": f'W/"{blake2b(body, digest_size=12).hexdigest()}"',
         },
         changed_ns=changed_ns,
     )

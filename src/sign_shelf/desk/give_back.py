@@ -123,7 +123,7 @@ async def meets(database: Database, person: Person, change_id: UUID) -> list[tup
 async def came_back(
     session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, kind: str, now: datetime
 ) -> str:
-    """The change is over at the site. What is told of it."""
+    """Ends the change at the site; returns the sentence for the activity log."""
     part.over_at = now
     session.add(part)
     return f"{change.title} {_SAYS[kind]}: what {site.name} showed before it is live again"

@@ -121,7 +121,7 @@ class Database:
         await self.close()
 
     async def close(self) -> None:
-        """Waits a moment for what still has a connection: one that comes back to a closed pool would stay open."""
+        """Waits up to five seconds for transactions that still run: a closed pool never closes their connections."""
         with suppress(TimeoutError):
             await asyncio.wait_for(self._unused.wait(), _LAST_USE_S)
         await self.engine.dispose()
