@@ -32,6 +32,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.mail import MailServer
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
+from tests.browser.waiting import resting_at
 from tests.constants import KEY, LOOPBACK, SEALS
 from tests.databases import copy_database, drop_database, make_database
 from tests.in_process import in_thread, server_in_thread, worker_in_thread
@@ -189,6 +190,15 @@ def signed_in(context: BrowserContext, person: str, *, sparing: bool = True) -> 
     answer = context.request.post("/api/session", data=given, headers={"origin": origin})
     assert answer.ok, answer.text()
     return page
+
+
+@pytest.fixture(scope="session", autouse=True)
+def page_to_rest_at(browser: Browser) -> Iterator[None]:
+    """An empty page, at which tests wait for what happens outside of pages."""
+    page = browser.new_page()
+    with resting_at(page):
+        yield
+    page.context.close()
 
 
 @pytest.fixture

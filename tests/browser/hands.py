@@ -8,7 +8,7 @@ from playwright.sync_api import BrowserContext, ConsoleMessage, Locator, Page, e
 
 from sign_shelf.demo.seed import PASSWORD
 from tests.browser import labels
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 _HAS_FOCUS = "node => node === document.activeElement || node.contains(document.activeElement)"
 _FARTHEST = 220

@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import uuid4
 
-from playwright.sync_api import Locator, Page, expect
+from playwright.sync_api import Locator, Page, Route, expect
 
 from tests.browser import labels
 from tests.browser.conftest import World
@@ -36,9 +36,25 @@ def opened(page: Page, menu: str) -> None:
     page.get_by_role("row").first.wait_for()
 
 
-def unheard(page: Page) -> None:
-    """On a line on which nothing is told as it happens: otherwise what others save is there before one types against it."""
+def unheard(page: Page, menu: str) -> None:
+    """Keeps from the page what others save in the menu once it has read it, so that what is typed next meets their edits.
+
+    Neither the stream of events nor the reads every few seconds get through. `page.unroute(reads_of(menu))` lets the page read again.
+    """
+    reads = 0
+
+    def first(route: Route) -> None:
+        nonlocal reads
+        reads += route.request.method == "GET"
+        route.abort() if route.request.method == "GET" and reads > 1 else route.continue_()
+
     page.route("**/api/there/**", lambda route: route.abort() if route.request.method == "GET" else route.continue_())
+    page.route(reads_of(menu), first)
+
+
+def reads_of(menu: str) -> str:
+    """The addresses at which a page reads and saves the menu."""
+    return f"**/api{menu}*"
 
 
 def put_live(page: Page) -> None:

@@ -10,7 +10,7 @@ from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import choose, made, opened
 from tests.browser.test_widths import HEADER, VIEWS
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 SHOWN = """(kind) => [...document.querySelectorAll(`[data-mark=${kind}]`)].map((mark) => {
   const shape = getComputedStyle(mark, '::before')

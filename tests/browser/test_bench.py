@@ -10,7 +10,7 @@ from playwright.sync_api import BrowserContext, FrameLocator, Page, expect
 from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import asked_of, choose, drawn, item_of, lines, made, offers, opened, outline_of
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 MEMORY = """\
 Timetables -> @timetables

@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from tests.browser import labels
 from tests.browser.conftest import World, client_of
 from tests.browser.test_review import HEADER, change  # noqa: F401 - a fixture
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 
 def asked(world: World, change_id: str) -> None:

@@ -8,7 +8,7 @@ from playwright.sync_api import Page, TimeoutError, expect
 from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import change_of, choose, lines, made, opened, put_live
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 
 def within(page: Page, now: str, wanted: str | re.Pattern[str]) -> None:

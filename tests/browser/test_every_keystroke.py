@@ -19,7 +19,7 @@ from sign_shelf.demo.seed import PASSWORD
 from tests.browser import labels
 from tests.browser.conftest import World, client_of, signed_in
 from tests.browser.outline_page import change_of, made, opened
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 TYPED = [(1, 300), (2, 100), (3, 100)] if os.environ.get("DEEP") else [(1, 10)]
 LATENCY_MS = 2_000

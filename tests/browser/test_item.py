@@ -7,7 +7,7 @@ from playwright.sync_api import Page, expect
 from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import choose, item_of, lines, made, offers, opened, outline_of
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 
 def saved(page: Page) -> None:

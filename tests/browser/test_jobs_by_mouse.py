@@ -10,7 +10,7 @@ from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.hands import on_the_site
 from tests.browser.outline_page import asked_of, item_of, lines, offers, put_live
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 LEVEL = 26
 ROW = 30

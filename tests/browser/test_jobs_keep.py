@@ -9,8 +9,8 @@ from sign_shelf.demo.seed import PASSWORD
 from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.hands import hands
-from tests.browser.outline_page import change_of, lines, made, offers, outline_of, unheard
-from tests.waiting import eventually
+from tests.browser.outline_page import change_of, lines, made, offers, outline_of, reads_of, unheard
+from tests.browser.waiting import eventually
 
 LINES = "Times -> /times\nFares -> /fares\nRide:\n  Sunday -> /sunday"
 
@@ -21,7 +21,7 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
     menu = made(world, "Both of us", LINES)
     other = browser.new_context(**browser_context_args)  # type: ignore[arg-type]
     with hands(context) as ines, hands(other, "tom") as tom:
-        unheard(ines.page)
+        unheard(ines.page, menu)
         ines.page.goto(menu)
         expect(ines.page.get_by_role("row").first).to_be_focused()
         tom.page.goto(f"{menu}?in={change_of(world, 'thornby')}")
@@ -38,12 +38,6 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         eventually(lambda: "Fares -> /fares" in outline_of(world, menu))
         eventually(lambda: lines(tom.page)[:2] == ["1 Times of day", "2 Fares"])
         # Both in one line, and neither has seen the other's: asked field by field.
-        at_the_menu = f"**/api{menu}*"
-
-        def unread(route: Route) -> None:
-            route.abort() if route.request.method == "GET" else route.continue_()
-
-        ines.page.route(at_the_menu, unread)
         tom.press("Escape", "ArrowDown", "F2", "End")
         tom.type(" theirs")
         tom.saved()
@@ -51,7 +45,7 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         ines.type(" mine")
         met = ines.page.get_by_role("dialog", name=labels.TWO_EDITS_MEET)
         expect(met).to_contain_text("Fares mine")
-        ines.page.unroute(at_the_menu)
+        ines.page.unroute(reads_of(menu))
         ines.push(met.get_by_role("radio", name=re.compile("^mine")), "Space")
         ines.button("Save this", met)
         expect(met).to_have_count(0)
@@ -62,12 +56,12 @@ def test_i_two_people_an_outage_a_reload_and_a_sign_out_elsewhere(
         def gone(route: Route) -> None:
             route.abort() if route.request.method == "PUT" else route.continue_()
 
-        ines.page.route(at_the_menu, gone)
+        ines.page.route(reads_of(menu), gone)
         ines.reach(ines.page.get_by_role("treegrid"))
         ines.press("End", "Enter")
         ines.type("Typed in a tunnel")
         expect(ines.page.get_by_text("not saved, trying again")).to_be_visible()
-        ines.page.unroute(at_the_menu)
+        ines.page.unroute(reads_of(menu))
         expect(ines.page.get_by_text(labels.SAVED)).to_be_visible(timeout=60_000)
         assert "Typed in a tunnel" in outline_of(world, menu)
         # Signed out elsewhere: signing in is over the page, and goes on where one was.

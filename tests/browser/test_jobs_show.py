@@ -8,7 +8,7 @@ from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.hands import Hands, hands, on_the_site
 from tests.browser.outline_page import item_of, lines, made, outline_of
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 
 def at_menu(at: Hands, words: str, name: str) -> None:

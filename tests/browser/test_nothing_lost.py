@@ -11,7 +11,7 @@ from sign_shelf.demo.seed import PASSWORD
 from tests.browser import labels
 from tests.browser.conftest import World, signed_in
 from tests.browser.outline_page import change_of, choose, lines, made, opened, outline_of, unheard
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 AGAIN = "You are signed out"
 
@@ -185,7 +185,7 @@ def test_others_saves_arrive_without_ones_own(ines_page: Page, second: Page, men
 
 def test_conflicts_are_settled_field_by_field_or_later(ines_page: Page, toms: Page, menu: str, world: World) -> None:
     page = ines_page
-    unheard(page)
+    unheard(page, menu)
     opened(page, menu)
     for words, where in ((" theirs", toms), (" mine", page)):
         typed(where, "Shop", words)
@@ -215,7 +215,7 @@ def test_two_windows_of_one_person_meet_without_being_asked(
     ines_page: Page, second: Page, menu: str, world: World
 ) -> None:
     """What was typed last holds, whatever the other window says; nothing else of either is lost."""
-    unheard(ines_page)
+    unheard(ines_page, menu)
     opened(ines_page, menu)
     typed(second, "Shop", " there")
     typed(second, "Fares", " by tram")

@@ -134,7 +134,7 @@ def test_dragging_names_the_parent_to_be_and_stops_at_the_limit(ines_page: Page,
 def test_two_people_edit_one_menu(ines_page: Page, tom_page: Page, menu: str, world: World) -> None:
     """Edits that do not touch each other are merged; those that do are settled by a person, and nothing is lost."""
     there = f"{menu}?in={change_of(world, 'thornby')}"
-    unheard(ines_page)
+    unheard(ines_page, menu)
     opened(ines_page, menu)
     opened(tom_page, there)
     choose(tom_page, "Shop")

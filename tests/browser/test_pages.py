@@ -9,7 +9,7 @@ from playwright.sync_api import Locator, Page, expect
 
 from tests.browser import labels
 from tests.browser.conftest import World
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 PAGES = "/sites/saltmarsh/pages"
 

@@ -13,7 +13,7 @@ from tests.api.test_places import renamed_font
 from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import lines, made, opened
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 SITE = "/sites/saltmarsh"
 

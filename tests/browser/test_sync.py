@@ -9,7 +9,7 @@ from playwright.sync_api import Page, expect
 
 from tests.browser import labels
 from tests.browser.conftest import World
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 
 def test_what_somebody_edits_on_the_site_is_told_and_put_back(ines_page: Page, world: World) -> None:

@@ -8,7 +8,7 @@ from tests.browser import labels
 from tests.browser.conftest import World
 from tests.browser.outline_page import asked_of, choose, item_of, made, opened, outline_of
 from tests.browser.test_site import _found
-from tests.waiting import eventually
+from tests.browser.waiting import eventually
 
 LINES = """Sail -> /sail
   Night boat -> /night {from 2027-04-01T22:00; until 2027-09-01T06:00}
