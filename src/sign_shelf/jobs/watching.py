@@ -5,24 +5,24 @@ Any number of workers may watch: who asks a host has it alone, and who looks at 
 """
 
 import asyncio
-from collections.abc import Awaitable, Callable, Iterable
+from collections.abc import Awaitable, Callable, Iterable, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import TypeVar
 from uuid import UUID
 
 import structlog
 
-from sign_shelf.core.errors import Busy, Refusal
+from sign_shelf.core.errors import Refusal
 from sign_shelf.desk import crawled, findings, inventory, links, live_reading, posting, telling
 from sign_shelf.desk.posting import Post
 from sign_shelf.jobs import releasing
+from sign_shelf.jobs.rounds import Round
 from sign_shelf.outside.fetch import Fetcher
-from sign_shelf.store import drift, ledger_seals, looks, queue
+from sign_shelf.store import drift, ledger_seals, looks, moments, queue
 from sign_shelf.store import inventory as readings
-from sign_shelf.store.database import Database
+from sign_shelf.store.database import Database, Session
 
 log = structlog.get_logger()
-EVERY_S = 2.0
 AT_ONCE = 4
 """Sites that one worker reads at once."""
 Subject = TypeVar("Subject")
@@ -34,34 +34,56 @@ FIRST_READING_LIVE = timedelta(minutes=1)
 Clock = Callable[[], datetime]
 
 
-async def watch(database: Database, by: Post, every_s: float = EVERY_S) -> None:
-    """For ever. While the database is away it waits for it. Whatever fails here, the worker's releases go on. A site that takes
-    its time to be read keeps no address from being asked."""
+def rounds(database: Database, by: Post) -> Sequence[Round]:
+    """All that a worker watches. Whatever fails here, its releases go on; a site that takes its time keeps no address waiting."""
     fetcher = by.fetcher
-    async with asyncio.TaskGroup() as together:
-        together.create_task(_again_and_again(lambda: releasing.begin_due(database), releasing.EVERY_S))
-        together.create_task(_again_and_again(lambda: releasing.plan_soon(database), releasing.PLANNED_EVERY_S))
-        foretold: dict[UUID, str] = {}
-        together.create_task(
-            _again_and_again(lambda: releasing.foretell(database, known=foretold), releasing.FORETOLD_EVERY_S)
-        )
-        together.create_task(_again_and_again(lambda: seal_ledger(database), every_s))
-        together.create_task(_again_and_again(lambda: tell_people(database, by), every_s))
-        together.create_task(_again_and_again(lambda: read_pages(database, fetcher), every_s))
-        together.create_task(_again_and_again(lambda: read_homes(database, fetcher), every_s))
-        together.create_task(_again_and_again(lambda: read_what_sites_show(database, fetcher), every_s))
-        together.create_task(_again_and_again(lambda: ask_and_check(database, fetcher), every_s))
+    foretold: dict[UUID, str] = {}
 
+    async def next_notice(session: Session, after: datetime) -> datetime | None:
+        return await moments.next_notice(session, after, quiet=telling.QUIET, at_latest=telling.AT_LATEST)
 
-async def _again_and_again(once: Callable[[], Awaitable[object]], every_s: float) -> None:
-    while True:
-        try:
-            await once()
-        except* Busy as away:
-            log.warning("watching_waits_for_the_database", says=str(away.exceptions[0]))
-        except* Exception:
-            log.exception("watching_failed")
-        await asyncio.sleep(every_s)
+    return (
+        Round(
+            run=lambda: releasing.begin_due(database),
+            tables=frozenset({"change", "change_part", "release"}),
+            next_moment=moments.next_change,
+            every_s=releasing.EVERY_S,
+        ),
+        Round(
+            run=lambda: releasing.plan_soon(database),
+            tables=frozenset({"change", "change_part", "site"}),
+            every_s=releasing.PLANNED_EVERY_S,
+        ),
+        Round(
+            run=lambda: releasing.foretell(database, known=foretold),
+            tables=frozenset({"change", "change_part", "freeze_period", "season", "site", "verdict"}),
+            every_s=releasing.FORETOLD_EVERY_S,
+        ),
+        Round(run=lambda: seal_ledger(database), tables=frozenset({"ledger"})),
+        Round(
+            run=lambda: tell_people(database, by),
+            tables=frozenset({"channel", "finding", "notice", "person"}),
+            next_moment=next_notice,
+        ),
+        Round(
+            run=lambda: read_pages(database, fetcher),
+            tables=frozenset({"site", "site_reading"}),
+            next_moment=moments.next_reading_of_pages,
+        ),
+        Round(run=lambda: read_homes(database, fetcher), tables=frozenset({"site", "site_look"})),
+        Round(
+            run=lambda: read_what_sites_show(database, fetcher),
+            tables=frozenset({"live_reading", "release", "site"}),
+            next_moment=moments.next_reading_of_places,
+        ),
+        Round(
+            run=lambda: ask_and_check(database, fetcher),
+            tables=frozenset(
+                {"change", "change_part", "drift", "link", "shared_menu", "site", "site_link", "site_look"}
+            ),
+            next_moment=moments.next_address,
+        ),
+    )
 
 
 def _now() -> datetime:

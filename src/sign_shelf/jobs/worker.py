@@ -14,7 +14,8 @@ from sign_shelf.core.errors import Busy
 from sign_shelf.desk import put_live, sending, take_in
 from sign_shelf.desk.posting import Post
 from sign_shelf.jobs.rescue import rescue
-from sign_shelf.jobs.watching import watch
+from sign_shelf.jobs.rounds import go_round
+from sign_shelf.jobs.watching import rounds
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.mail import MailServer
 from sign_shelf.settings import Settings
@@ -111,12 +112,13 @@ async def _work(settings: Settings, database: Database) -> None:
     async with app.open_async(), Fetcher.configured(settings) as fetcher, asyncio.TaskGroup() as together:
         post = Post(fetcher=fetcher, mail=MailServer.configured(settings), shelf=settings.address)
         rescuing = together.create_task(rescue(app, database, settings.stalled_after_s))
-        watching = together.create_task(watch(database, post))
+        watching = together.create_task(go_round(database, settings.database, rounds(database, post)))
         await app.run_worker_async(
             queues=["default"],
             concurrency=4,
-            # A site's releases wait for each other, and nobody tells the worker that one has ended.
-            fetch_job_polling_interval=0.4,
+            # It is told of new jobs and of those that ended (migration 0032). It misses what it is told while it fetches one, and what is
+            # to be tried again later comes without a word.
+            fetch_job_polling_interval=1.0,
             update_heartbeat_interval=settings.heartbeat_s,
             stalled_worker_timeout=settings.stalled_after_s,
             shutdown_graceful_timeout=10.0,

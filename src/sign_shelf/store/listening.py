@@ -14,7 +14,7 @@ from sign_shelf.store.database import DatabaseAway
 
 log = structlog.get_logger()
 
-Channel = Literal["live_site", "change_moved"]
+Channel = Literal["live_site", "change_moved", "worked_on"]
 
 
 async def told(address: SecretStr, channel: Channel) -> AsyncIterator[str]:
