@@ -27,14 +27,14 @@ from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 
 
-def create_app(settings: Settings, processes: Processes | None = None) -> FastAPI:
+def create_app(settings: Settings, processes: Processes | None = None, *, pool_size: int | None = None) -> FastAPI:
     """With `processes`, the one that people are connected to: it hands requests to them. Without, it works on every
-    request itself."""
+    request itself. `pool_size`: database connections that it keeps, if not as many as are set."""
     delivery, files = Delivery(settings.database), BuiltFiles()
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        app.state.database = Database.configured(settings, pool_size=None if processes else 2)
+        app.state.database = Database.configured(settings, pool_size=pool_size)
         async with AsyncExitStack() as running:
             running.push_async_callback(app.state.database.close)
             app.state.fetcher = await running.enter_async_context(Fetcher.configured(settings))

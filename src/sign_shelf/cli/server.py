@@ -87,7 +87,7 @@ def serve_processes(ends_with: int) -> None:
         from sign_shelf.settings import configured
 
         configure_logs()
-        app = create_app(configured())
+        app = create_app(configured(), pool_size=2)
         # What a server is made of is read with it.
         uvicorn.Config(app).load()
     signal.signal(signal.SIGCHLD, signal.SIG_IGN)
