@@ -17,8 +17,10 @@ from sign_shelf.core.protocol.placed import placed_menu
 from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import boards, site_row
+from sign_shelf.desk.workplace import to_edit
 from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
+from sign_shelf.store import changes
 from sign_shelf.store.database import Database
 from tests.api.test_menus import read, save, together, with_line
 from tests.running import command, environment
@@ -68,6 +70,29 @@ async def test_a_change_that_goes_live_while_its_site_is_read_is_in_what_is_read
         await run_jobs()
         (found,) = await boards(session, ines, [row])
     assert "Quiet lounge" in found.menus["header"].document.model_dump_json()
+
+
+@pytest.mark.parametrize("begun", ["by an edit", "by name"])
+async def test_a_draft_that_is_begun_while_another_goes_live_sets_out_from_what_is_live_then(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, ines: Person, run_jobs: Jobs, begun: str
+) -> None:
+    """It would meet its own person's last edit otherwise, and stay one release behind."""
+    await edited(as_ines)
+    async with database.transaction() as session:
+        row = await site_row(session, ines, "brackwater")
+        was = row.live_state
+        await ask(as_ines)
+        await run_jobs()
+        if begun == "by an edit":
+            part = (await to_edit(session, ines, row, None, datetime.now(UTC))).part
+        else:
+            change = await changes.begin(
+                session, title="Next", why="", author_id=ines.id, at=datetime.now(UTC), parts=[row.id]
+            )
+            found = await changes.part_of(session, change.id, row.id)
+            assert found is not None
+            part = found
+        assert part.base == part.head == row.live_state != was
 
 
 async def test_a_site_that_keeps_its_menus_is_told_until_when_pages_are_there(

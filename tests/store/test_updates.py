@@ -9,6 +9,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import Any
 from uuid import uuid4
 
 import httpx
@@ -53,14 +54,29 @@ def empty_database(cluster: Cluster, name: str) -> str:
     return cluster.address(name)
 
 
-def demands(before: Inspector, after: Inspector) -> Iterator[str]:
+class Schema:
+    """Each table's columns, keys, constraints and indexes, read in five queries."""
+
+    def __init__(self, inspector: Inspector) -> None:
+        def by_table(found: dict[Any, Any]) -> dict[str, Any]:
+            return {table: told for (_, table), told in found.items()}
+
+        self.columns = by_table(inspector.get_multi_columns())
+        self.keys = by_table(inspector.get_multi_pk_constraint())
+        self.indexes = by_table(inspector.get_multi_indexes())
+        self.constraints = [
+            by_table(inspector.get_multi_unique_constraints()), by_table(inspector.get_multi_check_constraints()),
+        ]  # fmt: skip
+
+
+def demands(before: Schema, after: Schema) -> Iterator[str]:
     """What servers that know the schema before cannot go on with."""
-    for table in before.get_table_names():
-        if table not in after.get_table_names():
+    for table, columns in before.columns.items():
+        if table not in after.columns:
             yield f"{table} is gone"
             continue
-        was = {one["name"]: one for one in before.get_columns(table)}
-        now = {one["name"]: one for one in after.get_columns(table)}
+        was = {one["name"]: one for one in columns}
+        now = {one["name"]: one for one in after.columns[table]}
         for name, column in was.items():
             if name not in now:
                 yield f"{table}.{name} is gone"
@@ -73,12 +89,12 @@ def demands(before: Inspector, after: Inspector) -> Iterator[str]:
         for name in now.keys() - was.keys():
             if not now[name]["nullable"] and now[name]["default"] is None:
                 yield f"{table}.{name} is new and must be given"
-        if before.get_pk_constraint(table) != after.get_pk_constraint(table):
+        if before.keys[table] != after.keys[table]:
             yield f"{table} has another key"
-        for asked in ("get_unique_constraints", "get_check_constraints"):
-            told = [one for one in getattr(after, asked)(table) if one not in getattr(before, asked)(table)]
+        for had, has in zip(before.constraints, after.constraints, strict=True):
+            told = [one for one in has[table] if one not in had[table]]
             yield from (f"{table} has a constraint that it had not: {one['name']}" for one in told)
-        unique = [one for one in after.get_indexes(table) if one["unique"] and one not in before.get_indexes(table)]
+        unique = [one for one in after.indexes[table] if one["unique"] and one not in before.indexes[table]]
         yield from (f"{table} has an index that it had not: {one['name']}" for one in unique)
 
 
@@ -89,15 +105,16 @@ def test_what_says_that_servers_may_run_beside_it_takes_nothing_from_them_and_as
     engine = create_engine(driver_address(address))
     told = {}
     alembic.upgrade(alembic_config(address, SEALS), "0020")
+
+    def schema() -> Schema:
+        with engine.connect() as connection:
+            return Schema(inspect(connection))
+
+    before = schema()
     for step in (step for step in steps if step.revision > "0020"):
-        with engine.connect() as connection, engine.connect() as later:
-            before = inspect(connection)
-            for table in before.get_table_names():
-                before.get_columns(table), before.get_pk_constraint(table), before.get_indexes(table)
-                before.get_unique_constraints(table), before.get_check_constraints(table)
-            connection.rollback()
-            alembic.upgrade(alembic_config(address, SEALS), step.revision)
-            told[step.revision] = list(demands(before, inspect(later)))
+        alembic.upgrade(alembic_config(address, SEALS), step.revision)
+        after = schema()
+        told[step.revision], before = list(demands(before, after)), after
     engine.dispose()
     assert {step.revision: told[step.revision] for step in steps if step.beside} == {
         step.revision: [] for step in steps if step.beside
@@ -176,16 +193,18 @@ async def test_servers_and_workers_go_on_while_the_schema_moves_on_and_new_ones_
             ]
 
             def ask(method: str, url: str, **given: object) -> httpx.Response:
-                until = time.monotonic() + 30
+                until, told = time.monotonic() + 30, list[str]()
                 while time.monotonic() < until:
                     for client in clients:
                         try:
                             answer = client.request(method, url, **given)  # type: ignore[arg-type]
-                        except httpx.TransportError:
+                        except httpx.TransportError as lost:
+                            told.append(f"{client.base_url}: {lost!r}")
                             continue
                         if answer.status_code not in {502, 503, 504}:
                             return answer
-                raise AssertionError(f"{url} is answered by neither")
+                        told.append(f"{client.base_url}: {answer.status_code} {answer.text}")
+                raise AssertionError(f"{method} {url} is answered by neither: {told[-6:]}")
 
             signed_in = ask("POST", "/api/session", json={"email": "i@x.example", "password": PASSWORD})
             for client in clients:

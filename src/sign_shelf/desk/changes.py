@@ -60,7 +60,7 @@ async def begin(
 
         async def act() -> dict[str, Any]:
             row = await changes.begin(
-                session, title=called, why=why.strip(), author_id=person.id, at=now, parts=[(site.id, site.live_state)]
+                session, title=called, why=why.strip(), author_id=person.id, at=now, parts=[site.id]
             )
             await changes.work_in(session, person.id, site.id, row.id)
             ledger.write(session, "change", f"Began {called}", at=now, person_id=person.id, site_id=site.id,

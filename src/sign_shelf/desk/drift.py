@@ -73,7 +73,7 @@ async def read_again(
                 placed = placed_menu(location, device, document, live.pages, live.menus, live.known())
                 change = await changes.begin(
                     session, title=f"Put back {location} for {device}", why="It was changed on the site itself.",
-                    author_id=person.id, at=now, parts=[(site.id, site.live_state)],
+                    author_id=person.id, at=now, parts=[site.id],
                 )  # fmt: skip
                 change.state = "going live"
                 session.add(change)

@@ -136,7 +136,7 @@ async def save_shared(
             if found.change is None and change is None:
                 change = await changes.begin(
                     session, title=f"{wanted.known.title}, version {before + 1}", why="", author_id=person.id, at=now,
-                    parts=[(found.site.id, found.site.live_state)],
+                    parts=[found.site.id],
                 )  # fmt: skip
             if found.change is None and change is not None:
                 await changes.work_in(session, person.id, found.site.id, change.id)

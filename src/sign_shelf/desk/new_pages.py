@@ -215,7 +215,7 @@ async def _put_top_level(session: Session, site: SiteRow, mine: Sequence[Page], 
     if change is None:
         change = await changes.begin(
             session, title=TITLE, why="New pages of the site's top level, put here by themselves.", author_id=None, at=now,
-            parts=[(site.id, site.live_state)],
+            parts=[site.id],
         )  # fmt: skip
     at = await edit_in(session, site, change.id)
     await _put(session, at, into, mine, None, None, None, now)

@@ -249,7 +249,7 @@ async def follow(
             if len(rows) != 1:
                 change = await changes.begin(
                     session, title=checked_title(f"Follow {newest.name}"), why="", author_id=person.id, at=now,
-                    parts=[(row.id, row.live_state) for row in rows],
+                    parts=[row.id for row in rows],
                 )  # fmt: skip
                 inside = change.id
             document = await menus.document(session, newest.hash)

@@ -13,7 +13,7 @@ from sign_shelf.core.changes.state import State
 from sign_shelf.core.errors import Clash, NotFound
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View, unknown_change
-from sign_shelf.store import changes, menus, releases, states
+from sign_shelf.store import changes, menus, releases, sites, states
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, RevisionRow, SiteRow
 
@@ -101,7 +101,8 @@ async def _own(session: Session, person: Person, site: SiteRow, now: datetime) -
         await changes.alone_at(session, person.id, site.id)
         change = await _worked_in(session, person, site)
     if change is None:
-        # What goes live just now is what the person sees: the next draft sets out from it.
+        # What goes live just now is what the person sees: the next draft sets out from it. Once it is live, from what is live then.
+        await sites.keep_live(session, [site.id])
         working = (await changes.worked_in(session, person.id, [site.id])).get(site.id)
         base = working[1].head if working else site.live_state
         change = await changes.begin(
@@ -132,7 +133,8 @@ async def _worked_in(session: Session, person: Person, site: SiteRow) -> ChangeR
 async def _more(session: Session, change: ChangeRow, site: SiteRow) -> ChangePartRow:
     """The change touches one more site."""
     life.step(change.state, "edit", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
-    session.add(ChangePartRow(change_id=change.id, site_id=site.id, base=site.live_state, head=site.live_state))
+    live = (await sites.keep_live(session, [site.id]))[site.id]
+    session.add(ChangePartRow(change_id=change.id, site_id=site.id, base=live, head=live))
     await session.flush()
     part = await changes.part_of(session, change.id, site.id, lock=True)
     assert part is not None

@@ -16,6 +16,7 @@ from sqlmodel import col, select
 
 from sign_shelf.core.changes import life
 from sign_shelf.store.database import Session
+from sign_shelf.store.sites import keep_live
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, PersonRow, WorkRow
 
 LOOKED_IN = ("draft", "in review", "approved", "scheduled", "held", "missed", "failed", "going live")
@@ -93,13 +94,15 @@ async def begin(
     why: str,
     author_id: UUID | None,
     at: datetime,
-    parts: Iterable[tuple[UUID, str] | tuple[UUID, str, str]],
+    parts: Iterable[UUID | tuple[UUID, str] | tuple[UUID, str, str]],
 ) -> ChangeRow:
-    """A new draft that sets out, at each site, from the state of that name, and has the second one where one is given."""
+    """A new draft. At each site it sets out from what is live, or from the state of that name, and has the second one where one is given."""
     change = ChangeRow(title=title, why=why, state="draft", author_id=author_id, created_at=at)
     session.add(change)
     await session.flush()
-    for site_id, base, *head in parts:
+    parts = list(parts)
+    live = await keep_live(session, [part for part in parts if isinstance(part, UUID)])
+    for site_id, base, *head in ((part, live[part]) if isinstance(part, UUID) else part for part in parts):
         session.add(ChangePartRow(change_id=change.id, site_id=site_id, base=base, head=head[0] if head else base))
     await session.flush()
     return change

@@ -28,6 +28,15 @@ async def site_by_id(session: Session, site_id: UUID, *, lock: bool = False) -> 
     return (await session.exec(locked if lock else query)).one()
 
 
+async def keep_live(session: Session, site_ids: Collection[UUID]) -> dict[UUID, str]:
+    """What is live at these sites, which stays so until the transaction ends; the rows that the session has of them are as they are now.
+
+    Waits for releases that go live just now: what is begun on top of a state is moved on by whatever goes live after it.
+    """
+    wanted = select(SiteRow).where(col(SiteRow.id).in_(site_ids)).order_by(col(SiteRow.id)).with_for_update(read=True)
+    return {row.id: row.live_state for row in await session.exec(wanted.execution_options(populate_existing=True))}
+
+
 async def read_again(session: Session, site_ids: Collection[UUID]) -> None:
     """The rows that the session has of these sites are as they are now."""
     if site_ids:
