@@ -2,10 +2,15 @@
 
 from datetime import UTC, datetime, timedelta
 from typing import Any
+from uuid import UUID
 
 import httpx
+import psycopg
+import pytest
+from sqlalchemy.exc import IntegrityError
 
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk import sending
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.jobs import watching
@@ -128,3 +133,31 @@ async def test_it_is_given_up_and_its_edits_stay_in_their_change(
     assert bench["document"]["items"][0]["label"]["en"] == "Sailing times"
     ledger = (await api.get("/api/ledger?site=brackwater")).text
     assert "Gave up putting it live at Brackwater Ferries by hand" in ledger
+
+
+async def test_what_is_given_up_while_the_site_is_read_stays_given_up(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, address: str, run_jobs: Jobs, fetcher: Fetcher
+) -> None:
+    await only_looked_at(database)
+    waits = await begun(as_ines, run_jobs)
+
+    def clock() -> datetime:
+        """Is asked once the release is taken up, before the site is read."""
+        with psycopg.connect(address) as other:
+            other.execute("UPDATE release SET state = 'failed', says = 'Given up.'")
+        return datetime.now(UTC)
+
+    await sending.carry_out(database, fetcher, UUID(waits["id"]), clock)
+    over = await release_of(as_ines, waits["id"])
+    assert (over["state"], over["says"]) == ("failed", "Given up.")
+
+
+async def test_the_database_keeps_what_is_over(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, run_jobs: Jobs
+) -> None:
+    await only_looked_at(database)
+    waits = await begun(as_ines, run_jobs)
+    assert (await as_ines.post(f"/api/releases/{waits['id']}/by-hand/give-up")).status_code == 204
+    with pytest.raises(IntegrityError, match="is failed, and cannot become live"):
+        async with database.transaction() as session:
+            await (await session.connection()).exec_driver_sql("UPDATE release SET state = 'live'")

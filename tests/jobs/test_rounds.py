@@ -65,13 +65,13 @@ async def test_a_write_wakes_the_rounds_that_depend_on_the_table(database: Datab
     ]  # fmt: skip
 
     async def act() -> None:
-        await asyncio.gather(ledger.times(2), links.times(2))  # at first, and once more when the worker listens
-        rested = links.done
+        await asyncio.gather(ledger.times(1), links.times(1))
         for _ in range(3):
             async with database.transaction() as session:
                 ledger_lines.write(session, "tested", "Something happened.", at=datetime.now(UTC))
             await ledger.again()
-        assert links.done == rested
+        # At first, and once more when the worker began to listen.
+        assert links.done <= 2
 
     await meanwhile(go_round(database, configured.database, both), act)
 

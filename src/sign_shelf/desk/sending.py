@@ -98,12 +98,12 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
     """Taken up. One whose site moved on while it waited is planned anew on what is live now."""
     try:
         async with database.transaction() as session:
-            release = await releases.release_by_id(session, release_id)
-            if release is None or release.state in {"live", "failed"}:
+            if (
+                await releases.release_by_id(session, release_id) is None
+                or (found := await _open(session, release_id)) is None
+            ):
                 return None
-            site = await sites.site_by_id(session, release.site_id, lock=True)
-            release = await releases.release_by_id(session, release_id, lock=True)
-            assert release is not None
+            release, site = found
             if release.state == "waiting" and release.before != site.live_state:
                 part = await changes.part_of(session, release.change_id, site.id, lock=True)
                 assert part is not None
@@ -297,22 +297,31 @@ async def _note(database: Database, step: ReleaseStepRow, **fields: Any) -> None
 
 async def _say(database: Database, release_id: UUID, says: str, *, state: str | None = None) -> None:
     async with database.transaction() as session:
-        release = await releases.release_by_id(session, release_id, lock=True)
-        assert release is not None
+        found = await _open(session, release_id)
+        if found is None:
+            return
+        release, _ = found
         release.says, release.state = says, state or release.state
         session.add(release)
+
+
+async def _open(session: Session, release_id: UUID) -> tuple[ReleaseRow, SiteRow] | None:
+    """The release and its site, locked; None where it is over: nothing that was under way meanwhile changes what it ended as."""
+    release = await releases.release_by_id(session, release_id)
+    assert release is not None
+    site = await sites.site_by_id(session, release.site_id, lock=True)
+    release = await releases.release_by_id(session, release_id, lock=True)
+    assert release is not None
+    return None if release.state in releases.OVER else (release, site)
 
 
 async def _went_live(database: Database, release_id: UUID, now: datetime) -> None:
     """The state is live, the change's part is over, and every other change of the site moves on with it."""
     async with database.transaction() as session:
-        release = await releases.release_by_id(session, release_id)
-        assert release is not None
-        site = await sites.site_by_id(session, release.site_id, lock=True)
-        release = await releases.release_by_id(session, release_id, lock=True)
-        assert release is not None
-        if release.state == "live":
+        found = await _open(session, release_id)
+        if found is None:
             return
+        release, site = found
         steps = await releases.steps_of(session, release_id)
         told = _how_it_went(site, steps)
         release.state, release.finished_at, release.says = "live", now, told
@@ -361,11 +370,10 @@ async def _move_on(session: Session, site: SiteRow, now: datetime) -> None:
 async def _failed(database: Database, release_id: UUID, says: str, now: datetime) -> None:
     """The release is over; its edits stay where they are, in their change, which can be worked in again."""
     async with database.transaction() as session:
-        release = await releases.release_by_id(session, release_id)
-        assert release is not None
-        site = await sites.site_by_id(session, release.site_id, lock=True)
-        release = await releases.release_by_id(session, release_id, lock=True)
-        assert release is not None
+        found = await _open(session, release_id)
+        if found is None:
+            return
+        release, site = found
         release.state, release.finished_at, release.says = "failed", now, says
         site.trying_state = None
         session.add(site)

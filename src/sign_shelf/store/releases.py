@@ -15,6 +15,8 @@ BY_JOBS = ("waiting", "sending", "putting back")
 BY_HAND = "by hand"
 """A person carries it out, on a site that can only be looked at."""
 UNFINISHED = (*BY_JOBS, BY_HAND)
+OVER = ("live", "failed")
+"""States that a release keeps for good; the database sees to it (migration 0033)."""
 
 
 async def release_by_id(session: Session, release_id: UUID, *, lock: bool = False) -> ReleaseRow | None:
