@@ -1,11 +1,13 @@
 """Changes over HTTP: branches of a site's states that do not know of each other until one is live."""
 
+import asyncio
 from collections.abc import Awaitable, Callable
 from datetime import UTC, datetime
 from typing import Any
 from uuid import uuid4
 
 import httpx
+import psycopg
 
 from sign_shelf.demo.portfolio import portfolio
 from sign_shelf.demo.stand_ins.server import StandIn
@@ -150,3 +152,29 @@ async def test_who_edits_while_a_change_of_two_sites_goes_live_at_one_begins_a_d
     assert labels(bench["document"])[-1] == "Both"
     after = await as_ines.put(HEADER, json=with_line(bench["document"], "After"), headers={"if-match": bench["hash"]})
     assert (after.status_code, after.json()["change"]["id"] != both) == (200, True), after.text
+
+
+async def test_two_people_add_the_same_site_to_a_change_at_the_same_moment(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, database: Database, address: str
+) -> None:
+    document = next(portfolio(1, 1))
+    await put_on_shelf(database, document, datetime.now(UTC))
+    both = await begin(as_ines, "Both")
+    menu = f"/api/sites/{document.site.key}/menus/header?in={both}"
+    bench = await read(as_ines, menu)
+    with psycopg.connect(address) as other, psycopg.connect(address, autocommit=True) as looking:
+        other.execute(
+            "INSERT INTO change_part (change_id, site_id, base, head, says, foretold)"
+            " SELECT %s, id, live_state, live_state, '', '' FROM site WHERE key = %s",
+            [both, document.site.key],
+        )
+        saving = asyncio.create_task(
+            as_ines.put(menu, json=with_line(bench["document"], "Mine"), headers={"if-match": bench["hash"]})
+        )
+        waits = "SELECT count(*) FROM pg_locks WHERE NOT granted"
+        while looking.execute(waits).fetchone() == (0,) and not saving.done():
+            await asyncio.wait({saving}, timeout=0.05)
+        other.commit()
+    saved = await saving
+    assert saved.status_code == 200, saved.text
+    assert labels((await read(as_ines, menu))["document"])[-1] == "Mine"

@@ -13,8 +13,9 @@ from sqlalchemy import text
 
 from sign_shelf.core.basics.clock import clock_of, moment_of
 from sign_shelf.demo.stand_ins.server import StandIn
-from sign_shelf.desk import schedule
+from sign_shelf.desk import schedule, sending
 from sign_shelf.jobs import releasing
+from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import sites, states
 from sign_shelf.store.database import Database
 from tests.api.test_changes import SITE, begin, put_live, relabelled, save_in
@@ -226,6 +227,61 @@ async def test_a_freeze_refuses_holds_and_ends(
     by_hand = await as_tom.post(f"{SITE}/releases?in={change}", headers={"idempotency-key": "frozen"})
     assert (by_hand.status_code, "Today" in by_hand.json()["detail"]) == (409, True), "by hand neither"
     assert (await as_tom.get(f"{SITE}/going-out?in={change}")).status_code == 409
+
+
+async def release_asked(api: httpx.AsyncClient, database: Database, change: str, asked_by: str) -> UUID:
+    """A release of the change that waits for its job, asked for by Tom or begun at its moment."""
+    if asked_by == "a person":
+        answer = await api.post(f"{SITE}/releases?in={change}", headers={"idempotency-key": change})
+        assert answer.status_code == 202, answer.text
+    else:
+        await releasing.begin_due(database, lambda: at(2) + timedelta(seconds=2))
+    ((release, waits),) = await asked(database, "SELECT id, state FROM release")
+    assert waits == "waiting"
+    return UUID(str(release))
+
+
+@pytest.mark.parametrize("asked_by", ["a person", "the clock"])
+async def test_a_freeze_that_begins_while_a_release_waits_is_kept(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, database: Database, brackwater: StandIn, run_jobs: Jobs, asked_by: str
+) -> None:  # fmt: skip
+    before = await shown(as_tom)
+    change = await with_entry(as_tom, "Summer")
+    assert (await scheduled(as_tom, change, in_days(2))).status_code == 204
+    await approved(as_tom, as_ines, change)
+    release = await release_asked(as_tom, database, change, asked_by)
+    body = {"begins": in_days(-1), "ends": in_days(1), "why": "Harbour days"}
+    made = (await as_ines.post("/api/freezes", json=body)).json()["id"]
+    writes = brackwater.places.writes
+    await run_jobs()
+    over = (await as_tom.get(f"/api/releases/{release}")).json()
+    assert over["state"] == "failed"
+    assert over["says"].startswith("Nothing goes live at Brackwater Ferries until")
+    assert "Harbour days" in over["says"]
+    assert (await added(as_tom, before), brackwater.places.writes) == ([], writes)
+    assert (await as_ines.delete(f"/api/freezes/{made}")).status_code == 204
+    again = await as_tom.post(f"{SITE}/releases?in={change}", headers={"idempotency-key": "again"})
+    assert again.status_code == 202, again.text
+    await run_jobs()
+    assert await added(as_tom, before) == ["Summer"]
+
+
+@pytest.mark.parametrize(("minutes", "is_late"), [(14, False), (16, True)])
+async def test_what_is_taken_up_long_after_its_moment_does_not_go_live(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, database: Database, fetcher: Fetcher, brackwater: StandIn,
+    minutes: int, is_late: bool,
+) -> None:  # fmt: skip
+    """It was begun in time, and then no worker was there. In time, it is sent; the site refuses a request that is dated days ahead."""
+    before = await shown(as_tom)
+    change = await with_entry(as_tom, "Summer")
+    assert (await scheduled(as_tom, change, in_days(2))).status_code == 204
+    await approved(as_tom, as_ines, change)
+    release = await release_asked(as_tom, database, change, "the clock")
+    await sending.carry_out(database, fetcher, release, lambda: at(2) + timedelta(minutes=minutes))
+    over = (await as_tom.get(f"/api/releases/{release}")).json()
+    assert (over["state"], "when its moment came" in over["says"]) == ("failed", is_late)
+    assert any(one.startswith("PUT") for one in brackwater.asked) != is_late
+    assert await added(as_tom, before) == []
 
 
 async def test_undone_in_one_step_and_what_was_edited_since_stays(

@@ -1,13 +1,14 @@
 """What is done when a moment comes: a change goes live, or comes back; and where it cannot, it is told and never done late."""
 
 from collections.abc import Collection, Mapping
-from datetime import datetime, timedelta
+from datetime import datetime
 from typing import cast
 from uuid import UUID
 
-from sign_shelf.core.basics.clock import clock_of, instant_of, said_moment
+from sign_shelf.core.basics.clock import clock_of, said_moment
 from sign_shelf.core.changes import life
-from sign_shelf.core.changes.schedule import frozen
+from sign_shelf.core.changes.beginning import obstacle
+from sign_shelf.core.changes.schedule import Freeze
 from sign_shelf.core.errors import Busy, Refusal
 from sign_shelf.core.notices import Stays
 from sign_shelf.desk import give_back, put_live
@@ -17,10 +18,6 @@ from sign_shelf.desk.telling import tell_of_change
 from sign_shelf.store import changes, ledger, releases, schedules, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, SiteRow
-
-LATE = timedelta(minutes=15)
-"""Nothing goes live by itself later than this after its moment: whoever was to look at it then has gone."""
-
 
 Approved = Mapping[UUID, Mapping[UUID, tuple[str, str]]]
 """Of changes that were approved a moment ago: from which state to which, by site."""
@@ -72,12 +69,15 @@ async def _carry_out(
 ) -> None:
     at = cast(datetime, part.goes_at if part.live_at is None else part.ends_at)
     clock = clock_of(facts_of(site).zone)
-    freeze = frozen(instant_of(now), await put_live.freezes_at(session, site))
+    in_the_way = obstacle(
+        "put live" if part.live_at is None else "end", now, moment=at, freezes=await put_live.freezes_at(session, site)
+    )
     set_by = kept.set_by if (kept := await schedules.schedule_of(session, change.id)) is not None else None
-    if freeze is not None:
-        until = said_moment(clock.reading_at(freeze.ends))
-        await _stays(session, site, change, part, "hold", f"nothing goes live there until {until}: {freeze.why}", now)
-    elif now - at > LATE:
+    if isinstance(in_the_way, Freeze):
+        until = said_moment(clock.reading_at(in_the_way.ends))
+        why = f"nothing goes live there until {until}: {in_the_way.why}"
+        await _stays(session, site, change, part, "hold", why, now)
+    elif in_the_way is not None:
         await _stays(session, site, change, part, "miss", "nobody was there to do it when its moment came", now)
     elif part.live_at is not None:
         await give_back.plan_back(session, site, change, "end", by=set_by, now=now)

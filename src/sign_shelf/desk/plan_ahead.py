@@ -8,11 +8,11 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from sign_shelf.core.basics.clock import clock_of, instant_of
-from sign_shelf.core.changes.schedule import frozen
+from sign_shelf.core.basics.clock import clock_of
+from sign_shelf.core.changes.beginning import obstacle
 from sign_shelf.core.errors import Busy, Refusal
 from sign_shelf.desk import put_live
-from sign_shelf.desk.due import LATE, Approved
+from sign_shelf.desk.due import Approved
 from sign_shelf.desk.portfolio import facts_of
 from sign_shelf.store import changes, plans, schedules, sites
 from sign_shelf.store.database import Database, Session
@@ -80,9 +80,8 @@ async def _begin(session: Session, pairs: Sequence[tuple[UUID, UUID]], approved:
     for plan, part, change, site in found:
         at, clock = part.goes_at, clock_of(facts_of(site).zone)
         goes = approved.get(change.id, {}).get(site.id) == (part.base, part.head)
-        late = at is None or now - at > LATE
-        stopped = frozen(instant_of(now), put_live.freezes_of(site, freezes)) is not None
-        if not goes or late or clock.now(now)[:10] != plan.day or stopped or plan.target is None:
+        in_the_way = obstacle("put live", now, moment=at, freezes=put_live.freezes_of(site, freezes))
+        if not goes or at is None or in_the_way is not None or clock.now(now)[:10] != plan.day or plan.target is None:
             continue
         begun.append(put_live.Goes(
             site=site, change=change, live=site.live_state, target=plan.target, steps=plan.steps, by=set_by.get(change.id),

@@ -10,10 +10,11 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sign_shelf.core.basics.clock import clock_of, instant_of, said_moment
+from sign_shelf.core.basics.clock import clock_of, said_moment
 from sign_shelf.core.changes import life
+from sign_shelf.core.changes.beginning import Kind, Late, obstacle
 from sign_shelf.core.changes.going_live import as_reviewed
-from sign_shelf.core.changes.schedule import Freeze, frozen
+from sign_shelf.core.changes.schedule import Freeze
 from sign_shelf.core.changes.state import site_of
 from sign_shelf.core.changes.steps import slots_to_send
 from sign_shelf.core.errors import Clash, EditRefused, NotFound
@@ -60,7 +61,7 @@ async def ask(
 
         async def act() -> dict[str, Any]:
             change, part = await _part(session, person, site, view)
-            await _refuse_frozen(session, site, now)
+            await refuse_to_begin(session, site, "put live", now)
             release = await plan(session, site, change, part, told=told, by=person.id, now=now)
             return {"release": str(release.id)}
 
@@ -84,14 +85,23 @@ async def _part(session: Session, person: Person, site: SiteRow, view: View) -> 
     return change, part
 
 
-async def _refuse_frozen(session: Session, site: SiteRow, now: datetime) -> None:
-    freeze = frozen(instant_of(now), await freezes_at(session, site))
-    if freeze is not None:
-        until = said_moment(clock_of(facts_of(site).zone).reading_at(freeze.ends))
-        raise Clash(
-            f"Nothing goes live at {site.name} until {until}: {freeze.why}.", where=f"sites/{site.key}",
-            remedy="Wait until then, or have somebody who looks after the site's settings end the freeze.",
-        )  # fmt: skip
+async def refuse_to_begin(
+    session: Session, site: SiteRow, kind: Kind, now: datetime, *, moment: datetime | None = None
+) -> None:
+    """Raises Clash in a freeze, and where the moment at which it was to begin by itself passed too long ago."""
+    where = f"sites/{site.key}"
+    match obstacle(kind, now, moment=moment, freezes=await freezes_at(session, site)):
+        case Freeze(ends=ends, why=why):
+            until = said_moment(clock_of(facts_of(site).zone).reading_at(ends))
+            raise Clash(
+                f"Nothing goes live at {site.name} until {until}: {why}.", where=where,
+                remedy="Wait until then, or have somebody who looks after the site's settings end the freeze.",
+            )  # fmt: skip
+        case Late():
+            raise Clash(LATE_SAYS, where=where, remedy="Look at it, then publish it yourself.")
+
+
+LATE_SAYS = "Nobody was there to do it when its moment came."
 
 
 async def freezes_at(session: Session, site: SiteRow) -> tuple[Freeze, ...]:
@@ -218,7 +228,7 @@ async def planned(
     Raises as `ask` does, but for findings."""
     change, part = await _part(session, person, site, view)
     await refuse_unreachable(session, site)
-    await _refuse_frozen(session, site, now)
+    await refuse_to_begin(session, site, "put live", now)
     life.step(change.state, "put live", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
     live, goes = await live_and_target(session, site, change, part)
     before, after = [await whole(session, site, name) for name in (live, goes)]

@@ -16,6 +16,7 @@ import structlog
 from pydantic import SecretStr
 
 from sign_shelf.core.changes import life
+from sign_shelf.core.changes.beginning import Kind
 from sign_shelf.core.errors import Busy, NoAnswer, Refusal, SiteAway, SiteRefused
 from sign_shelf.core.model.documents import content_hash, read
 from sign_shelf.core.model.menu import Device, menu_document
@@ -26,7 +27,7 @@ from sign_shelf.desk.give_back import came_back, what_comes_back
 from sign_shelf.desk.move_on import move_on
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import facts_of
-from sign_shelf.desk.put_live import plan_steps, what_goes_live
+from sign_shelf.desk.put_live import plan_steps, refuse_to_begin, what_goes_live
 from sign_shelf.outside.endpoint import Slot, read_slot, write_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import changes, drift, keys, ledger, releases, sites
@@ -104,6 +105,11 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
             ):
                 return None
             release, site = found
+            if release.state == "waiting":
+                # What was asked for waits its turn, and a freeze may have begun meanwhile.
+                await refuse_to_begin(
+                    session, site, cast(Kind, release.kind), clock(), moment=await _moment(session, release)
+                )
             if release.state == "waiting" and release.before != site.live_state:
                 part = await changes.part_of(session, release.change_id, site.id, lock=True)
                 assert part is not None
@@ -126,8 +132,15 @@ async def _begin(database: Database, release_id: UUID, clock: Clock) -> _Work | 
         raise
     except Refusal as refusal:
         # Planned anew, it cannot go: whatever the reason, it ends with it.
-        await _failed(database, release_id, str(refusal), clock())
+        await _failed(database, release_id, " ".join(filter(None, (refusal.says, refusal.remedy))), clock())
         return None
+
+
+async def _moment(session: Session, release: ReleaseRow) -> datetime | None:
+    """When it was to begin by itself; None where a person asked for it before."""
+    part = await changes.part_of(session, release.change_id, release.site_id)
+    moment = None if part is None else part.goes_at if release.kind == "put live" else part.ends_at
+    return moment if moment is not None and moment <= release.asked_at else None
 
 
 async def _carry_out_step(

@@ -134,8 +134,8 @@ async def _more(session: Session, change: ChangeRow, site: SiteRow) -> ChangePar
     """The change touches one more site."""
     life.step(change.state, "edit", title=change.title, where=f"changes/{change.id}")  # type: ignore[arg-type]
     live = (await sites.keep_live(session, [site.id]))[site.id]
-    session.add(ChangePartRow(change_id=change.id, site_id=site.id, base=live, head=live))
-    await session.flush()
+    # Somebody else may add the site at the same time.
+    await changes.add_part(session, change.id, site.id, live)
     part = await changes.part_of(session, change.id, site.id, lock=True)
     assert part is not None
     return part

@@ -128,6 +128,12 @@ async def work_in(session: Session, person_id: UUID, site_id: UUID, change_id: U
     await session.exec(statement.on_conflict_do_update(index_elements=keys, set_={"change_id": change_id}))
 
 
+async def add_part(session: Session, change_id: UUID, site_id: UUID, live: str) -> None:
+    """The change touches the site, and sets out from what is live there; where it does so already, nothing happens."""
+    row = ChangePartRow(change_id=change_id, site_id=site_id, base=live, head=live)
+    await session.exec(insert(ChangePartRow).values(row.model_dump()).on_conflict_do_nothing())
+
+
 async def worked_in(
     session: Session, person_id: UUID, site_ids: Iterable[UUID]
 ) -> dict[UUID, tuple[ChangeRow, ChangePartRow]]:
