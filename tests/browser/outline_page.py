@@ -3,7 +3,7 @@
 from typing import Any
 from uuid import uuid4
 
-from playwright.sync_api import Locator, Page, Route, expect
+from playwright.sync_api import APIResponse, Locator, Page, Route, expect
 
 from tests.browser import labels
 from tests.browser.conftest import World
@@ -39,17 +39,20 @@ def opened(page: Page, menu: str) -> None:
 def unheard(page: Page, menu: str) -> None:
     """Keeps from the page what others save in the menu once it has read it, so that what is typed next meets their edits.
 
-    Neither the stream of events nor the reads every few seconds get through. `page.unroute(reads_of(menu))` lets the page read again.
+    No stream of events gets through, and each read finds the menu as it was at first. `page.unroute(reads_of(menu))` ends that.
     """
-    reads = 0
+    first: list[APIResponse] = []
 
-    def first(route: Route) -> None:
-        nonlocal reads
-        reads += route.request.method == "GET"
-        route.abort() if route.request.method == "GET" and reads > 1 else route.continue_()
+    def as_at_first(route: Route) -> None:
+        if route.request.method != "GET":
+            route.continue_()
+            return
+        if not first:
+            first.append(route.fetch())
+        route.fulfill(response=first[0])
 
     page.route("**/api/there/**", lambda route: route.abort() if route.request.method == "GET" else route.continue_())
-    page.route(reads_of(menu), first)
+    page.route(reads_of(menu), as_at_first)
 
 
 def reads_of(menu: str) -> str:
