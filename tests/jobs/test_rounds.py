@@ -98,6 +98,25 @@ async def test_a_round_that_fails_is_made_again_and_its_neighbours_go_on(
     await meanwhile(go_round(database, configured.database, both), act)
 
 
+async def test_rounds_end_whenever_they_are_told_to(database: Database, configured: Settings) -> None:
+    """Also at the moment at which one is woken, or its time is over."""
+
+    async def at_once(_session: Session, after: datetime) -> datetime | None:
+        return after
+
+    for turns in range(200):
+        work = Counted()
+        busy = Round(run=work, tables=frozenset(), next_moment=at_once if turns % 2 else None, every_s=0)
+        task = asyncio.ensure_future(go_round(database, configured.database, [busy]))
+        await work.times(1)
+        for _ in range(turns % 12):
+            await asyncio.sleep(0)
+        busy.woken.set()
+        task.cancel()
+        done, _ = await asyncio.wait({task}, timeout=SOON_S)
+        assert done, f"it goes on after {turns % 12} turns of the loop"
+
+
 async def test_every_table_that_wakes_a_round_tells_of_its_writes(database: Database, fetcher: Fetcher) -> None:
     async with database.transaction() as session:
         found = await (await session.connection()).scalars(

@@ -59,8 +59,10 @@ async def _again_and_again(database: Database, one: Round) -> None:
             log.exception("watching_failed")
         await asyncio.sleep(one.every_s)
         waits_s = IN_ANY_CASE_S if moment is None else (moment - datetime.now(UTC)).total_seconds()
+        # `asyncio.wait_for` may take a cancellation for the end of its time (before Python 3.12): the worker would never stop.
         with suppress(TimeoutError):
-            await asyncio.wait_for(one.woken.wait(), max(0.0, min(waits_s, IN_ANY_CASE_S)))
+            async with asyncio.timeout(max(0.0, min(waits_s, IN_ANY_CASE_S))):
+                await one.woken.wait()
 
 
 async def _next(database: Database, one: Round, after: datetime) -> datetime | None:
