@@ -256,6 +256,32 @@ def test_a_drag_to_the_edge_scrolls_on_and_lands_far_away(ines_page: Page, world
     assert int(page.get_by_role("row", selected=True).get_attribute("aria-posinset") or 0) > 30
 
 
+def test_whoever_types_faster_than_lines_are_found_loses_no_key(ines_page: Page, world: World) -> None:
+    page = ines_page
+    outline = "".join(
+        f"Group {group}:\n" + "".join(f"  Entry {group}.{one} -> /g{group}/{one}\n" for one in range(1, 10))
+        for group in range(1, 201)
+    )
+    opened(page, made(world, "Fast", outline))
+    first_line = page.get_by_role("row").first
+    expect(first_line).to_be_focused()
+    slowly = page.context.new_cdp_session(page)
+    slowly.send("Emulation.setCPUThrottlingRate", {"rate": 12})
+    page.keyboard.press("Control+f")
+    page.keyboard.type("g77/3")
+    page.keyboard.press("Enter")
+    page.keyboard.press("ArrowDown")
+    slowly.send("Emulation.setCPUThrottlingRate", {"rate": 1})
+    chosen = page.get_by_role("row", selected=True)
+    expect(chosen).to_contain_text("Entry 77.3")
+    expect(chosen).to_be_focused()
+    # The group stays in sight with what is found in it; the field keeps the cursor all the same.
+    page.keyboard.press("Control+f")
+    page.keyboard.type("g77/5")
+    expect(page.get_by_label(labels.FIND_LINES)).to_have_value("g77/5")
+    expect(page.get_by_label(labels.FIND_LINES)).to_be_focused()
+
+
 def test_long_menus_are_found_in_folded_and_read_by_a_screen_reader(ines_page: Page, world: World) -> None:
     page = ines_page
     outline = "".join(

@@ -165,6 +165,9 @@ export function Outline(props: Props) {
     const before = drawn.current
     drawn.current = editor.rows
     if (!focusId || focusAt >= 0) return
+    // Whoever types elsewhere, as in the field that finds lines, keeps the cursor there.
+    const active = document.activeElement
+    if (active instanceof HTMLInputElement && !scroller.current?.contains(active)) return editor.choose(null)
     const path = pathTo(editor.tree, focusId)
     const shown = new Set(editor.rows.map((row) => row.item.id))
     // What is folded away gives the focus to the line that it was folded into, what is gone to the line above.

@@ -36,6 +36,8 @@ export interface Editor {
   /** The tree as it is now: what is drawn a moment later edits this one, and not the one that it shows. */
   now: () => Tree
   choose: (focus: Focus | null) => void
+  /** Chooses the first line shown now, however long ago what asks for it was drawn. */
+  chooseFirst: () => void
   /** Chooses several lines, the focused one among them. */
   chooseMany: (ids: Iterable<string>, focus: Focus) => void
   /** Chooses a line wherever it is, opening what it is folded away in. */
@@ -87,6 +89,10 @@ export function useEditor(start: State, remembered: History | null, languages: r
     setFocus(next)
     setMany(NONE)
   }, [])
+  const chooseFirst = useCallback(() => {
+    const first = drawn.current[0]
+    if (first) choose({ id: first.item.id, typing: false })
+  }, [choose])
   const chooseMany = useCallback((ids: Iterable<string>, next: Focus) => {
     setFocus(next)
     setMany(new Set([...ids, next.id]))
@@ -161,6 +167,7 @@ export function useEditor(start: State, remembered: History | null, languages: r
       edit,
       now,
       choose,
+      chooseFirst,
       chooseMany,
       reveal,
       find,

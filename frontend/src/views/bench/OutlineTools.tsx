@@ -55,11 +55,9 @@ export const OutlineTools = memo(function OutlineTools(props: Props) {
         onChange={(event) => editor.find(event.target.value)}
         onKeyDown={(event) => {
           if (event.key === 'Escape') editor.find('')
-          const first = editor.rows[0]
-          if ((event.key === 'Enter' || event.key === 'ArrowDown') && first) {
-            event.preventDefault()
-            editor.choose({ id: first.item.id, typing: false })
-          }
+          if (event.key !== 'Enter' && event.key !== 'ArrowDown') return
+          event.preventDefault()
+          editor.chooseFirst()
         }}
         className="w-[130px] text-small"
       />
