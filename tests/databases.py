@@ -75,9 +75,7 @@ def _schema() -> str:
 def _migrated(running: clusters.Cluster, name: str) -> None:
     from sign_shelf.store.migrate import migrate
 
-    with psycopg.connect(running.address("postgres"), autocommit=True) as connection:
-        connection.execute(f"CREATE DATABASE {name}")
-    migrate(running.address(name), SEALS)
+    migrate(bare_database(running, name), SEALS)
 
 
 def make_database(running: clusters.Cluster, name: str) -> str:
@@ -87,6 +85,13 @@ def make_database(running: clusters.Cluster, name: str) -> str:
     if known:
         return copy_database(running, MIGRATED, name)
     _migrated(running, name)
+    return running.address(name)
+
+
+def bare_database(running: clusters.Cluster, name: str) -> str:
+    """The address of a new database without any table."""
+    with psycopg.connect(running.address("postgres"), autocommit=True) as connection:
+        connection.execute(f"CREATE DATABASE {name}")
     return running.address(name)
 
 

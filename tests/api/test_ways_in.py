@@ -9,6 +9,7 @@ from uuid import uuid4
 import httpx
 import pyotp
 import pytest
+from cryptography.fernet import Fernet
 from oidc_provider_mock import User, run_server_in_thread
 from pydantic import SecretStr
 from sqlalchemy import text
@@ -20,9 +21,10 @@ from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.sign_in import ACCOUNT, Asked, TooManyTries, sign_in, token_hash
 from sign_shelf.settings import Settings
+from sign_shelf.store import seals
 from sign_shelf.store.database import Database
 from tests.accounts import sign_in as enter
-from tests.constants import OWN_PAGE, PASSWORD, SHELF
+from tests.constants import KEY, OWN_PAGE, PASSWORD, SHELF
 from tests.desk.conftest import on_shelf  # noqa: F401 - a fixture
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
@@ -232,6 +234,41 @@ async def why_not(guest: httpx.AsyncClient, answer: httpx.Response) -> str:
     return str(says)
 
 
+async def test_nobody_has_a_sealed_text_opened_by_signing_in(
+    configured: Settings, database: Database, provider: str
+) -> None:
+    """Whoever has a backup has sealed texts. No cookie makes Sign Shelf open one."""
+    settings = {"identity_issuer": provider, "identity_client": "shelf", "identity_secret": SecretStr("between us")}
+    site = uuid4()
+    stolen = {
+        database.seals.seal(SecretStr("whsec_of_brackwater"), seals.site_key(site, "signing")),
+        Fernet(KEY.get_secret_value()).encrypt(b"whsec_of_brackwater").decode(),
+    }
+    for sealed in stolen:
+        for cookie in ("sign_shelf_refused", "sign_shelf_elsewhere"):
+            for path in ("/api/session/elsewhere", "/api/session/elsewhere/end?code=x&state=y"):
+                async with browser(configured, database, **settings) as thief:
+                    answer = await thief.get(path, headers={"cookie": f"{cookie}={sealed}"})
+                    assert "whsec" not in answer.text + str(answer.headers)
+
+
+async def test_words_of_a_stranger_are_not_shown_at_the_sign_in(
+    configured: Settings, database: Database, provider: str
+) -> None:
+    settings = {"identity_issuer": provider, "identity_client": "shelf", "identity_secret": SecretStr("between us")}
+    said = "?error=access_denied&error_description=Call+0900+1234"
+    async with browser(configured, database, **settings) as guest:
+        for state in ("", "&state=another"):
+            assert (await guest.get("/api/session/elsewhere/begin")).status_code == 303
+            answer = await guest.get(f"/api/session/elsewhere/end{said}{state}")
+            assert "began in another browser" in await why_not(guest, answer)
+        begun = await guest.get("/api/session/elsewhere/begin")
+        state = parse_qs(urlsplit(begun.headers["location"]).query)["state"][0]
+        says = await why_not(guest, await guest.get(f"/api/session/elsewhere/end{said}&state={state}"))
+        assert "did not let you in" in says
+        assert "0900" not in says
+
+
 async def test_an_identity_provider_signs_in_whom_it_knows_and_nobody_else(
     as_owen: httpx.AsyncClient, configured: Settings, database: Database, tom: Person, provider: str
 ) -> None:
@@ -248,10 +285,10 @@ async def test_an_identity_provider_signs_in_whom_it_knows_and_nobody_else(
         assert (await tom_s.get("/api/session")).json()["email"] == tom.email
     async with guest() as sly:
         answer = await by_provider(sly, "sly")
-        assert (await why_not(sly, answer)).startswith("You may not sign in here")
+        assert (await why_not(sly, answer)).startswith("Nobody who may sign in here has your address")
         assert (await sly.get("/api/session")).status_code == 401
     async with guest() as new:
-        assert "Nobody here has the address" in await why_not(new, await by_provider(new, "new"))
+        assert "Nobody who may sign in here" in await why_not(new, await by_provider(new, "new"))
         asked = {"email": "new@quillfen.example", "name": "Nell", "role": "reviewer"}
         assert (await as_owen.post("/api/people/invitations", json=asked)).status_code == 201
         assert (await by_provider(new, "new", back="//elsewhere.example/")).headers["location"] == "/"
@@ -261,11 +298,11 @@ async def test_an_identity_provider_signs_in_whom_it_knows_and_nobody_else(
     # Known by what the provider calls them: another address at the provider is the same person.
     async with guest() as again:
         answer = await by_provider(again, "tom-1", spoilt="another")
-        assert "not to what was asked" in await why_not(again, answer)
+        assert "began in another browser" in await why_not(again, answer)
         answer = await again.get("/api/session/elsewhere/end?code=x&state=y")
         assert "began in another browser" in await why_not(again, answer)
         assert (await as_owen.put(f"/api/people/{tom.id}/disabled", json={"disabled": True})).status_code == 204
-        assert "may not" in await why_not(again, await by_provider(again, "tom-1"))
+        assert "Nobody who may" in await why_not(again, await by_provider(again, "tom-1"))
     async with browser(configured, database, **settings | {"identity_issuer": "http://localhost:9"}) as away:
         answer = await away.get("/api/session/elsewhere/begin")
         assert "does not answer" in await why_not(away, answer)

@@ -34,7 +34,7 @@ from tests.waiting import eventually
 
 WHOLE = bool(os.environ.get("ATTACK"))
 """`make test-attack` asks for all of it; `make test` for a short form."""
-LARGE = MAX_ITEMS if WHOLE else 6_000
+LARGE = MAX_ITEMS if WHOLE else 4_000
 """Entries of the menu that everything is asked of: the most that are allowed, or enough to hold up what is not handed on."""
 MOST_HELD_MS = 50
 EVERYBODY = [role for role in ROLES if role != "none"]

@@ -21,8 +21,9 @@ from tests.browser.conftest import World, client_of, signed_in
 from tests.browser.outline_page import change_of, made, opened
 from tests.browser.waiting import eventually
 
-TYPED = [(1, 300), (2, 100), (3, 100)] if os.environ.get("DEEP") else [(1, 10)]
-LATENCY_MS = 2_000
+DEEP = bool(os.environ.get("DEEP"))
+TYPED = [(1, 300), (2, 100), (3, 100)] if DEEP else [(1, 10)]
+LATENCY_MS = 2_000 if DEEP else 500
 DEEPEST = 4
 SCROLLED = """(grid, by) => {
   let one = grid

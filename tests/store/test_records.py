@@ -14,12 +14,11 @@ from alembic import command
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 from procrastinate.schema import SchemaManager
-from pydantic import SecretStr
 from sqlalchemy import create_engine, text
 
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
 from sign_shelf.core.drawing.summary import summary_of
-from sign_shelf.core.errors import Clash, Refusal
+from sign_shelf.core.errors import Clash
 from sign_shelf.core.model.documents import content_hash, read_menu
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.template import USUAL_WIDTHS, Template
@@ -29,13 +28,12 @@ from sign_shelf.demo.stand_ins.server import StandIn
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
 from sign_shelf.desk.workplace import to_edit
-from sign_shelf.store import changes, keys, ledger, menus, people, queue, requests, sites, states
+from sign_shelf.store import changes, ledger, menus, people, queue, requests, seals, sites, states
 from sign_shelf.store.database import Database, Session, driver_address
 from sign_shelf.store.migrate import ahead, alembic_config, migrate
 from sign_shelf.store.recent import Recent
-from sign_shelf.store.seals import Seals, new_seal_key
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
-from tests.constants import KEY, SEALS
+from tests.constants import SEALS
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -163,8 +161,8 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
     assert not (await asyncio.to_thread(ahead, address)).steps
     with engine.begin() as connection:
         keys = {
-            kind: SEALS.open(sealed).get_secret_value()
-            for kind, sealed in connection.execute(text("SELECT kind, sealed FROM site_key"))
+            kind: SEALS.open(sealed, seals.site_key(site, kind)).get_secret_value()
+            for site, kind, sealed in connection.execute(text("SELECT site_id, kind, sealed FROM site_key"))
         }
         assert keys["signing"] == "whsec_of_old"
         assert re.fullmatch("[0-9a-f]{64}", keys["facts"]), "a key that nobody knew before"
@@ -202,31 +200,6 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
         assert [one.hash for one in told_past] == [names["head"], names["live"]]
         assert [hash for hash, _ in await menus.went_live(session, row.id, "main")] == [names["live"]]
     await database.close()
-
-
-async def test_secrets_are_sealed_anew_with_another_key_and_opened_with_none_but_theirs(database: Database) -> None:
-    newer = new_seal_key()
-    both = Seals(SecretStr(f"{newer},{KEY.get_secret_value()}"))
-    later = NOW + timedelta(hours=1)
-    async with database.transaction() as session:
-        site = await a_site(session)
-        for secret, old_until in (("first", NOW), ("second", NOW), ("third", later)):
-            await keys.keep_key(session, SEALS, site.id, "signing", SecretStr(secret), now=NOW, old_until=old_until)
-        counting = await keys.keys_of(session, SEALS, site.id, ["signing"], NOW)
-        assert [one.secret.get_secret_value() for one in counting] == ["third", "second"], (
-            "one that was replaced, for now"
-        )
-        assert "third" not in repr(counting)
-        later_on = await keys.keys_of(session, SEALS, site.id, ["signing"], later)
-        assert [one.secret.get_secret_value() for one in later_on] == ["third"]
-        assert await keys.seal_anew(session, both) == 3
-        await session.flush()
-        with pytest.raises(Refusal, match="another SIGN_SHELF_KEY"):
-            await keys.keys_of(session, SEALS, site.id, ["signing"], NOW)
-        only = await keys.keys_of(session, Seals(SecretStr(newer)), site.id, ["signing"], NOW)
-        assert [one.secret.get_secret_value() for one in only] == ["third", "second"]
-    with pytest.raises(Refusal, match="no key"):
-        Seals(SecretStr("short"))
 
 
 async def test_what_one_does_alone_nobody_else_begins(database: Database) -> None:

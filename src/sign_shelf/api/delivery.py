@@ -38,6 +38,7 @@ from sign_shelf.store import live
 from sign_shelf.store.database import Database, DatabaseAway
 from sign_shelf.store.listening import listening
 from sign_shelf.store.replica import Replica
+from sign_shelf.store.seals import site_key
 
 PREFIX = "/live/"
 KEPT_BYTES = 64 * 1024 * 1024
@@ -249,7 +250,10 @@ class Delivery:
         told = await self._from_either(delivered)
         if told is None:
             return None
-        opened = [(kind, self.database.seals.open(sealed), until) for kind, sealed, until in told.keys]
+        opened = [
+            (kind, self.database.seals.open(sealed, site_key(told.site_id, kind)), until)
+            for kind, sealed, until in told.keys
+        ]
         mine = [(one, until) for kind, one, until in opened if kind == "delivery"]
         match = next(
             (until for one, until in mine if hmac.compare_digest(one.get_secret_value().encode(), shown.encode())),

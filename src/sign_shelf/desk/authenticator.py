@@ -9,7 +9,7 @@ import pyotp
 
 from sign_shelf.core.errors import NotAllowed
 from sign_shelf.store.database import Session
-from sign_shelf.store.seals import Seals
+from sign_shelf.store.seals import Seals, second_factor
 from sign_shelf.store.tables import SecondFactorRow
 
 STEP_S = 30
@@ -61,7 +61,7 @@ def step_of(seals: Seals, row: SecondFactorRow, code: str, now: datetime) -> int
     wanted = "".join(code.split())
     if len(wanted) != 6 or not (wanted.isascii() and wanted.isdecimal()):
         return None
-    counts = pyotp.TOTP(seals.open(row.sealed).get_secret_value(), interval=STEP_S)
+    counts = pyotp.TOTP(seals.open(row.sealed, second_factor(row.person_id)).get_secret_value(), interval=STEP_S)
     at = int(now.timestamp()) // STEP_S
     near = range(at - _CLOCKS_DIFFER, at + _CLOCKS_DIFFER + 1)
     return next((step for step in near if secrets.compare_digest(counts.generate_otp(step), wanted)), None)

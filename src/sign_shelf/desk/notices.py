@@ -17,6 +17,7 @@ from sign_shelf.core.notices import Trial, Wishes, next_daily, usual
 from sign_shelf.desk.permission import Person, Role, require, role_may
 from sign_shelf.store import ledger, notices, people, sites
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.seals import notice_channel
 from sign_shelf.store.tables import ChannelRow, NoticeRow, PersonRow
 
 MOST_HOOKS = 10
@@ -43,12 +44,12 @@ async def expect(session: Session, now: datetime) -> None:
 
 def _mail(person: PersonRow, at_sites: dict[str, str], zones: Sequence[str], now: datetime) -> dict[str, Any]:
     doer = any(role_may(cast(Role, role), "edit") for role in (person.role, *at_sites.values()))
-    return _channel(person.id, "mail", "", "", usual(doer, zones), now)
+    return _channel(person.id, "mail", "", usual(doer, zones), now)
 
 
-def _channel(person_id: UUID, kind: str, address: str, sealed: str, wishes: Wishes, now: datetime) -> dict[str, Any]:
+def _channel(person_id: UUID, kind: str, address: str, wishes: Wishes, now: datetime) -> dict[str, Any]:
     row = ChannelRow(
-        person_id=person_id, kind=kind, address=address, sealed=sealed, wishes=wishes.to_json(), made_at=now, daily_at=now,
+        person_id=person_id, kind=kind, address=address, wishes=wishes.to_json(), made_at=now, daily_at=now,
         daily_due_at=next_daily(wishes, now),
     )  # fmt: skip
     return row.model_dump()
@@ -99,7 +100,8 @@ async def add_hook(database: Database, person: Person, url: str, now: datetime) 
                 "You get notices at this address already.", where="url", remedy="Take it away first for a new key."
             )
         wishes = read(Wishes, rows[0].wishes)
-        made = _channel(person.id, "webhook", address, database.seals.seal(secret), wishes, now)
+        made = _channel(person.id, "webhook", address, wishes, now)
+        made["sealed"] = database.seals.seal(secret, notice_channel(made["id"]))
         await notices.add(session, [made])
         ledger.write(session, "notices", f"Gets notices at {address}", at=now, person_id=person.id)
     return made["id"], secret

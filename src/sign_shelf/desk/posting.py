@@ -21,6 +21,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.mail import HandingOver, MailServer, NotTaken, PerhapsTaken, letter
 from sign_shelf.store import notices, people, queue
 from sign_shelf.store.database import Database
+from sign_shelf.store.seals import notice_channel
 from sign_shelf.store.tables import ChannelRow, NoticeRow, PersonRow
 
 log = structlog.get_logger()
@@ -124,7 +125,10 @@ async def _by_mail(
 async def _by_webhook(
     database: Database, by: Post, row: NoticeRow, channel: ChannelRow, said: Notice, clock: Clock
 ) -> dict[str, Any]:
-    secret, body = database.seals.open(channel.sealed), orjson.dumps(payload(said, row.made_at))
+    secret, body = (
+        database.seals.open(channel.sealed, notice_channel(channel.id)),
+        orjson.dumps(payload(said, row.made_at)),
+    )
     answer = await webhooks.send(by.fetcher, channel.address, [secret], id=f"msg_{row.id.hex}", body=body, at=clock())
     if answer.kind == "taken":
         return _arrived(row, clock())

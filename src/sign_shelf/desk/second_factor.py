@@ -15,7 +15,7 @@ from sign_shelf.core.errors import Clash, NotFound
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.authenticator import STEP_S, WrongCode, hashed, step_of, takes
 from sign_shelf.desk.permission import Person, require
-from sign_shelf.store import ledger, people
+from sign_shelf.store import ledger, people, seals
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SecondFactorRow
 
@@ -42,7 +42,7 @@ async def begin(database: Database, person: Person, *, password: str, now: datet
         if row is not None and row.since is not None:
             raise Clash("You have a second factor already.", where=WHERE, remedy="Take it off first.")
         row = row or SecondFactorRow(person_id=person.id, sealed="", made_at=now)
-        row.sealed, row.made_at = database.seals.seal(secret), now
+        row.sealed, row.made_at = database.seals.seal(secret, seals.second_factor(person.id)), now
         session.add(row)
     uri = pyotp.TOTP(secret.get_secret_value(), interval=STEP_S).provisioning_uri(
         name=person.email, issuer_name="Sign Shelf"

@@ -14,7 +14,7 @@ from sqlalchemy import update
 from sqlmodel import col, or_, select
 
 from sign_shelf.store.database import Session
-from sign_shelf.store.seals import Seals
+from sign_shelf.store.seals import Purpose, Seals, notice_channel, repository, second_factor, site_key
 from sign_shelf.store.tables import ChannelRow, RepositoryRow, SecondFactorRow, SiteKeyRow
 
 KeyKind = Literal["signing", "delivery", "facts"]
@@ -39,7 +39,10 @@ async def keys_of(
         or_(col(SiteKeyRow.until).is_(None), col(SiteKeyRow.until) > now),
     )
     rows = await session.exec(query.order_by(col(SiteKeyRow.id).desc()))
-    return [SiteKey(row.kind, seals.open(row.sealed), row.made_at, row.until) for row in rows]  # type: ignore[arg-type]
+    return [
+        SiteKey(row.kind, seals.open(row.sealed, _purpose(row)), row.made_at, row.until)  # type: ignore[arg-type]
+        for row in rows
+    ]
 
 
 async def has_key(session: Session, site_id: UUID, kind: KeyKind) -> bool:
@@ -69,7 +72,7 @@ async def keep_key(
     mine = (col(SiteKeyRow.site_id) == site_id, col(SiteKeyRow.kind) == kind)
     await session.exec(update(SiteKeyRow).where(*mine, col(SiteKeyRow.until) > now).values(until=now))
     await session.exec(update(SiteKeyRow).where(*mine, col(SiteKeyRow.until).is_(None)).values(until=old_until))
-    session.add(SiteKeyRow(site_id=site_id, kind=kind, sealed=seals.seal(secret), made_at=now))
+    session.add(SiteKeyRow(site_id=site_id, kind=kind, sealed=seals.seal(secret, site_key(site_id, kind)), made_at=now))
     await session.flush()
 
 
@@ -79,8 +82,23 @@ async def seal_anew(session: Session, seals: Seals) -> int:
     signing = await session.exec(select(ChannelRow).where(ChannelRow.sealed != "").with_for_update())
     factors = await session.exec(select(SecondFactorRow).with_for_update())
     remotes = await session.exec(select(RepositoryRow).with_for_update())
-    rows: list[SiteKeyRow | ChannelRow | SecondFactorRow | RepositoryRow] = [*keys, *signing, *factors, *remotes]
+    rows: list[Sealed] = [*keys, *signing, *factors, *remotes]
     for row in rows:
-        row.sealed = seals.sealed_anew(row.sealed)
+        row.sealed = seals.seal_anew(row.sealed, _purpose(row))
         session.add(row)
     return len(rows)
+
+
+Sealed = SiteKeyRow | ChannelRow | SecondFactorRow | RepositoryRow
+
+
+def _purpose(row: Sealed) -> Purpose:
+    match row:
+        case SiteKeyRow():
+            return site_key(row.site_id, row.kind)
+        case ChannelRow():
+            return notice_channel(row.id)
+        case SecondFactorRow():
+            return second_factor(row.person_id)
+        case RepositoryRow():
+            return repository(row.site_id)

@@ -4,6 +4,8 @@ import sqlalchemy as sa
 from alembic import op
 from pydantic import SecretStr
 
+from sign_shelf.store.seals import site_key
+
 revision = "0004"
 down_revision = "0003"
 branch_labels = None
@@ -86,7 +88,12 @@ def _seal_what_is_there() -> None:
     for row in rows:
         for kind, secret in (("signing", row.secret), ("delivery", row.delivery_key), ("facts", row.facts_key)):
             if secret:
-                values = {"site": row.id, "kind": kind, "sealed": seals.seal(SecretStr(secret)), "at": row.created_at}
+                values = {
+                    "site": row.id,
+                    "kind": kind,
+                    "sealed": seals.seal(SecretStr(secret), site_key(row.id, kind)),
+                    "at": row.created_at,
+                }
                 connection.execute(
                     sa.text(
                         "INSERT INTO site_key (site_id, kind, sealed, made_at) VALUES (:site, :kind, :sealed, :at)"
