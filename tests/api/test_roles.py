@@ -3,29 +3,31 @@ nothing changes."""
 
 import json
 import os
-from collections.abc import Awaitable, Callable
-from contextlib import AsyncExitStack
+from collections.abc import AsyncIterator, Awaitable, Callable
+from contextlib import AsyncExitStack, asynccontextmanager
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
 from typing import Any
-from uuid import uuid4
+from uuid import UUID, uuid4
 
 import httpx
 import pytest
 from sqlalchemy import text
+from sqlmodel import select
 
 from sign_shelf.api.app import create_app
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk import review
 from sign_shelf.desk.people import add_person
 from sign_shelf.desk.permission import ROLES
 from sign_shelf.jobs import watching
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import STATIC, Settings
-from sign_shelf.store import drift, inventory, sites
-from sign_shelf.store.database import Database
-from sign_shelf.store.tables import DriftRow
+from sign_shelf.store import changes, drift, inventory, sites
+from sign_shelf.store.database import Database, Session
+from sign_shelf.store.tables import ChangePartRow, DriftRow
 from tests.accounts import sign_in
 from tests.api.test_places import renamed_font
 from tests.constants import OWN_PAGE, PASSWORD, SHELF
@@ -758,10 +760,11 @@ NAMES = {"site": "brackwater", "menu": "header", "location": "header", "device":
 EVERY = sorted({(m, p) for p, methods in DESCRIBED["paths"].items() for m in methods} - ELSEWHERE)
 
 
-@pytest.mark.parametrize("part", range(2))
-async def test_every_route_lets_in_whom_it_should(
-    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any, part: int
-) -> None:
+@asynccontextmanager
+async def desk_of(
+    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any
+) -> AsyncIterator[tuple[Desk, dict[str, httpx.AsyncClient]]]:
+    """What requests are made of, with an owner who may look; and somebody of each role."""
     app = create_app(configured)
     app.state.database, app.state.fetcher = database, fetcher
     async with AsyncExitStack() as open_now:
@@ -788,6 +791,14 @@ async def test_every_route_lets_in_whom_it_should(
         desk.ids["take_in"] = taken.json()["id"]
         await run_jobs()
         await watching.look(database, fetcher)
+        yield desk, clients
+
+
+@pytest.mark.parametrize("part", range(2))
+async def test_every_route_lets_in_whom_it_should(
+    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any, part: int
+) -> None:
+    async with desk_of(configured, database, brackwater, fetcher, run_jobs) as (desk, clients):
         asked = 0
         for method, path in EVERY[part::2]:
             allowed, made = (
@@ -817,6 +828,56 @@ async def test_every_route_lets_in_whom_it_should(
                 good = {409} if path.endswith("/confirm") else {200, 201, 202, 204}
                 assert answer.status_code in good, (method, path, role, answer.text)
         assert asked >= len(EVERY[part::2])
+
+
+async def test_nobody_approves_what_they_wrote_into(
+    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any
+) -> None:
+    """Whatever it was: a reviewer makes every kind of write, in the owner's change or one of their own, and is an author of each
+    change that it moved."""
+    async with desk_of(configured, database, brackwater, fetcher, run_jobs) as (desk, clients):
+        reviewer = clients["reviewer"]
+        change = await begun(desk)
+        await edited(desk)
+        place = f"{SITE}/places/legal/desktop"
+        assert (await reviewer.put(place, params={"in": change}, json={"menu": None})).status_code == 204
+        assert (await desk.look.post(f"/api/changes/{change}/review")).status_code == 204
+        content = {"content": (await desk.get(f"/api/changes/{change}"))["content"]}
+        mine = await reviewer.post(f"/api/changes/{change}/approve", json=content)
+        assert (mine.status_code, "somebody else approves" in mine.text) == (403, True)
+        assert (await clients["lead"].post(f"/api/changes/{change}/approve", json=content)).status_code == 204
+
+        me = UUID((await reviewer.get("/api/session")).json()["id"])
+        moved: set[tuple[str, str]] = set()
+        for (method, path), (allowed, made) in ROUTES.items():
+            if method == "get" or "reviewer" not in allowed or path.startswith("/api/session"):
+                continue
+            request = await made(desk)
+            await beside(desk, reviewer)
+            async with database.transaction() as session:
+                before = await heads(session)
+            answer = await reviewer.request(method, **request)
+            assert answer.is_success or answer.status_code == 409, (method, path, answer.text)
+            async with database.transaction() as session:
+                after = await heads(session)
+                wrote_into = {change for (change, site), head in after.items() if before.get((change, site)) != head}
+                rows = [row for id in wrote_into if (row := await changes.change_by_id(session, id)) is not None]
+                for one in await review.reviewed(session, rows):
+                    assert me in one.authors, (method, path)
+                    moved.add((method, path))
+        assert {path for _, path in moved} >= {
+            f"/api/sites/{{site}}/{kind}"
+            for kind in (
+                "facts", "looks/{location}", "switch", "menus", "menus/{menu}", "menus/{menu}/archived", "draft/take-back",
+                "inventory/place", "changes/{change}/left-out",
+            )
+        }  # fmt: skip
+
+
+async def heads(session: Session) -> dict[tuple[UUID, UUID], str]:
+    """What each change has at each site."""
+    found = await session.exec(select(ChangePartRow.change_id, ChangePartRow.site_id, ChangePartRow.head))
+    return {(change, site): head for change, site, head in found}
 
 
 async def beside(desk: Desk, person: httpx.AsyncClient) -> None:

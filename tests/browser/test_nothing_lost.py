@@ -7,10 +7,9 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
-from sign_shelf.demo.seed import PASSWORD
 from tests.browser import labels
-from tests.browser.conftest import World, signed_in
-from tests.browser.outline_page import change_of, choose, lines, made, opened, outline_of, unheard
+from tests.browser.conftest import World, client_of, signed_in
+from tests.browser.outline_page import change_of, choose, drawn, lines, made, opened, outline_of, unheard
 from tests.browser.waiting import eventually
 
 AGAIN = "You are signed out"
@@ -55,8 +54,10 @@ def test_an_ended_session_is_signed_into_over_the_page(ines_page: Page, menu: st
     """As the same person, and what was typed is saved then, without another key."""
     page = ines_page
     opened(page, menu)
+    drawn(page)
+    typed(page, "Shop", " win")
     page.context.clear_cookies()
-    typed(page, "Shop", " window")
+    page.keyboard.type("dow")
     expect(page.get_by_role("dialog", name=AGAIN)).to_contain_text("Ines Calder")
     assert page.locator("[role=row]").count() == 3, "the page is still there"
     again = page.get_by_role("dialog", name=AGAIN)
@@ -74,20 +75,21 @@ def test_nobody_saves_under_the_name_of_who_signed_in_since(ines_page: Page, men
     """In another tab of the browser somebody else signs in: this page stays hers, and asks for her."""
     page = ines_page
     opened(page, menu)
+    drawn(page)
+    with client_of(world.base, "tom") as tom:
+        his = dict(tom.cookies)
     choose(page, "Shop")
     page.keyboard.press("End")
     page.context.clear_cookies()
-    page.context.request.post(
-        "/api/session", data={"email": "tom@quillfen.example", "password": PASSWORD}, headers={"origin": world.base}
-    )
+    page.context.add_cookies([{"name": name, "value": value, "url": world.base} for name, value in his.items()])
     page.keyboard.type(" by Ines")
     expect(page.get_by_role("dialog", name=AGAIN)).to_contain_text("Ines Calder")
-    tom = page.context.new_page()
+    toms = page.context.new_page()
     assert "by Ines" not in outline_of(world, menu)
-    tom.goto(f"{menu}?in={change_of(world, 'thornby')}")
-    tom.get_by_role("row").first.wait_for()
-    assert lines(tom)[0] == "1 Shop", "what she typed is not offered to him"
-    tom.close()
+    toms.goto(f"{menu}?in={change_of(world, 'thornby')}")
+    toms.get_by_role("row").first.wait_for()
+    assert lines(toms)[0] == "1 Shop", "what she typed is not offered to him"
+    toms.close()
     signed_in_again(page)
     eventually(lambda: "Shop by Ines" in outline_of(world, menu))
 

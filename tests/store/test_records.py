@@ -34,6 +34,7 @@ from sign_shelf.store.migrate import ahead, alembic_config, migrate
 from sign_shelf.store.recent import Recent
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
 from tests.constants import SEALS
+from tests.databases import bare_database
 
 NOW = datetime(2026, 11, 24, 12, 0, tzinfo=UTC)
 
@@ -200,6 +201,52 @@ async def test_sites_keep_what_they_have_through_every_migration(cluster: Cluste
         assert [one.hash for one in told_past] == [names["head"], names["live"]]
         assert [hash for hash, _ in await menus.went_live(session, row.id, "main")] == [names["live"]]
     await database.close()
+
+
+def test_authors_of_changes_are_filled_in_from_saves_and_from_the_activity_log(cluster: Cluster) -> None:
+    """Who saved a menu, and who wrote anything else; who only asked for a review, or set a time, is no author."""
+    address = bare_database(cluster, "authors")
+    command.upgrade(alembic_config(address, SEALS), "0034")
+    change, site = uuid4(), uuid4()
+    who = {name: uuid4() for name in ("saved", "placed", "styled", "asked", "set")}
+    engine = create_engine(driver_address(address))
+    with engine.begin() as connection:
+        connection.execute(text("SET session_replication_role = replica"))  # no site is needed
+        for name, id in who.items():
+            connection.execute(
+                text(
+                    "INSERT INTO person (id, email, name, password_hash, role, created_at) VALUES (:id, :name, :name, '', 'lead', now())"
+                ),
+                {"id": id, "name": name},
+            )
+        connection.execute(
+            text("INSERT INTO change (id, title, why, state, created_at) VALUES (:id, 'T', '', 'draft', now())"),
+            {"id": change},
+        )
+        connection.execute(
+            text(
+                "INSERT INTO revision (site_id, menu, hash, author_id, change_id, at) VALUES (:site, 'm', 'h', :who, :change, now())"
+            ),
+            {"site": site, "who": who["saved"], "change": change},
+        )
+        for action, name in (
+            ("hang", "placed"),
+            ("look", "styled"),
+            ("review", "asked"),
+            ("schedule", "set"),
+            ("look", "styled"),
+        ):
+            connection.execute(
+                text(
+                    "INSERT INTO ledger (at, person_id, action, says, detail) VALUES (now(), :who, :action, '', CAST(:detail AS json))"
+                ),
+                {"who": who[name], "action": action, "detail": json.dumps({"change": str(change)})},
+            )
+    command.upgrade(alembic_config(address, SEALS), "0035")
+    with engine.begin() as connection:
+        found = connection.execute(text("SELECT change_id, person_id FROM contribution")).all()
+    engine.dispose()
+    assert {tuple(row) for row in found} == {(change, who[name]) for name in ("saved", "placed", "styled")}
 
 
 async def test_what_one_does_alone_nobody_else_begins(database: Database) -> None:

@@ -135,7 +135,7 @@ def test_what_they_would_not_go_on_with_waits_until_they_are_stopped(
         assert "would not go on with 0029" in str(refused.output) + str(refused.exception)
         assert ahead(address).now == "0028"
         alembic.upgrade(alembic_config(address, SEALS), "0033")
-        assert [step.revision for step in ahead(address).in_the_way] == ["0034"], "none of those between"
+        assert [step.revision for step in ahead(address).in_the_way] == ["0034", "0035"], "none of those between"
     assert CliRunner().invoke(cli, ["migrate"]).exit_code == 0
     assert ahead(address).steps == ()
 

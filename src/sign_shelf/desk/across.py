@@ -128,7 +128,7 @@ async def bring_over(
             for step, copy in enumerate(copies):
                 items = insert(items, copy, parent=parent, at=position + step)
             hash = await menus.keep_tree(session, there.with_items(items))
-            await put_tree(session, at, to_menu, hash, author_id=person.id, now=now)
+            await put_tree(session, at, to_menu, hash, now=now)
             words = title(wanted, facts_of(source.site).languages[0])
             ledger.write(
                 session, "edit", f"{there.name}: brought {words} over from {source.site.name}", at=now, person_id=person.id,

@@ -201,7 +201,7 @@ async def catch_up(
         met = merge_states(base, head, live, templates=templates).conflicts
         settled = with_both(merged.contents, live, met, choices)
         trees = {key: await menus.keep_tree(session, document) for key, document in settled.menus.items()}
-        await put_state(session, at, settled.arrangement, trees, author_id=person.id, now=now)
+        await put_state(session, at, settled.arrangement, trees, now=now)
         _set_out_from(session, at, site.live_state)
         ledger.write(session, "change", f"Brought {at.change.title} up to what is live", at=now, person_id=person.id,
                      site_id=site.id, change=str(at.change.id))  # fmt: skip

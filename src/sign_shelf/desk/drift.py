@@ -112,7 +112,7 @@ async def read_again(
                 # Its entries; what it is called on the shelf is the shelf's.
                 entries = found.menus[menu].document.with_items(there.placed.menu.items)
                 hash = await menus.keep_tree(session, entries)
-                await put_tree(session, at, menu, hash, author_id=person.id, now=now)
+                await put_tree(session, at, menu, hash, now=now)
             return f"Took over what the site shows in {location} for {device}"
 
         asked = {"read again": location, "device": device, "site": site_key, "then": then}
@@ -175,7 +175,7 @@ async def adopt(
                         remedy="Take over the rest without these, or put back what was approved.",
                     )  # fmt: skip
                 hash = await menus.keep_tree(session, document.with_items(items))
-                await put_tree(session, at, menu, hash, author_id=person.id, now=now)
+                await put_tree(session, at, menu, hash, now=now)
             count = len(keys) if keys is not None else len(drifted.edits)
             says = f"Took over {count} of {len(drifted.edits)} edits that the site shows in {location} for {device}"
             ledger.write(

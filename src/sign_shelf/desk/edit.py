@@ -77,7 +77,7 @@ async def save_menu(
         if expected != has:
             stale = (has, at.change.id)
         elif has != name:
-            await put_tree(session, at, menu_key, name, author_id=person.id, now=now)
+            await put_tree(session, at, menu_key, name, now=now)
             ledger.write(session, "edit", f"{document.name}: {says}", at=now, person_id=person.id, site_id=site.id,
                          menu=menu_key, hash=name, change=str(at.change.id))  # fmt: skip
     if stale is not None:
@@ -230,7 +230,7 @@ async def begin_menu(
     refuse_one_more(await states.state(session, at.part.head), at.site)
     key = free_key(stem, taken)
     hash = await menus.keep_tree(session, document)
-    await put_tree(session, at, key, hash, author_id=person.id, now=now)
+    await put_tree(session, at, key, hash, now=now)
     ledger.write(session, "create menu", f"Began the menu {name}", at=now, person_id=person.id, site_id=at.site.id,
                  menu=key, change=str(at.change.id))  # fmt: skip
     return key, hash

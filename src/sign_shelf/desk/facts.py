@@ -207,6 +207,6 @@ async def _mend(
         document = with_rules_mended(menu.document, uses)
         if document is not menu.document:
             hash = await menus.keep_tree(session, document)
-            await put_tree(session, at, key, hash, author_id=person.id, now=now)
+            await put_tree(session, at, key, hash, now=now)
             ledger.write(session, "edit", f"{document.name}: mended its rules", at=now, person_id=person.id,
                          site_id=found.site.id, menu=key, hash=hash, change=str(at.change.id))  # fmt: skip

@@ -8,7 +8,7 @@ from sign_shelf.core.changes.leaving_out import left_out
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.desk.portfolio import site_row
 from sign_shelf.desk.workplace import Workplace, put_state, to_edit
-from sign_shelf.store import changes, ledger, menus, requests, states
+from sign_shelf.store import changes, ledger, menus, requests, reviews, states
 from sign_shelf.store.database import Database, Session
 
 
@@ -43,11 +43,14 @@ async def _part(session: Session, at: Workplace, menu: str, person: Person, now:
     its_part = await changes.part_of(session, other.id, site.id, lock=True)
     assert its_part is not None
     await _saves_again(session, at, menu, other.id)
+    # Who wrote what goes over is not told apart: all of them are authors of it.
+    everybody = await reviews.authors(session, [change.id])
+    await changes.contribute(session, other.id, everybody.get(change.id, set()))
     trees = {**before.menus, menu: names.menus[menu]}
     its_part.head = await states.keep_state(session, alone.arrangement, trees)
     session.add(its_part)
     rest = {key: before.menus[key] if key == menu else names.menus[key] for key in kept.menus}
-    await put_state(session, at, kept.arrangement, rest, author_id=person.id, now=now)
+    await put_state(session, at, kept.arrangement, rest, now=now)
     ledger.write(session, "change", f"Left {name} out of {change.title}", at=now, person_id=person.id, site_id=site.id,
                  menu=menu, change=str(change.id))  # fmt: skip
     return {"change": str(other.id), "title": other.title}

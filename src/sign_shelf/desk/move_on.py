@@ -23,8 +23,8 @@ async def move_on(session: Session, site: SiteRow, change: ChangeRow, part: Chan
     (before,) = await reviewed(session, [change])
     trees = {key: await menus.keep_tree(session, document) for key, document in merged.contents.menus.items()}
     # Nobody edited anything: what others put live is none of this change's edits.
-    at = Workplace(site, change, part)
-    await put_state(session, at, merged.contents.arrangement, trees, author_id=None, now=now)
+    at = Workplace(site, change, part, author_id=None)
+    await put_state(session, at, merged.contents.arrangement, trees, now=now)
     part.base = site.live_state
     session.add(part)
     await session.flush()

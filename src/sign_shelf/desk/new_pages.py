@@ -116,14 +116,13 @@ async def place(
         if page is None:
             raise NotFound(f"{site.name} has no page @{ref}.", where=where, remedy="Look at its pages again.")
         workplace = await to_edit(session, person, site, view, now)
-        item = await _put(session, workplace, menu, [page], parent, at, person.id, now)
+        item = await _put(session, workplace, menu, [page], parent, at, now)
         await inventory.settle(session, site.id, [ref], "placed", by=person.id, now=now)
         return Placed(menu, item, workplace.change.id)
 
 
 async def _put(
-    session: Session, at: Workplace, menu: str, pages: Sequence[Page], parent: str | None, index: int | None,
-    author: UUID | None, now: datetime,
+    session: Session, at: Workplace, menu: str, pages: Sequence[Page], parent: str | None, index: int | None, now: datetime
 ) -> str:  # fmt: skip
     """Entries for the pages, one behind the other from this place on, None: from the end on; the last one's id."""
     hash = (await states.state(session, at.part.head)).menus.get(menu)
@@ -140,7 +139,7 @@ async def _put(
         item = Link(kind="link", id=item_id, label=page.title, target=PageTarget(page=page.ref))
         items = insert(items, item, parent=parent, at=first + offset)
     tree = await menus.keep_tree(session, document.with_items(items))
-    await put_tree(session, at, menu, tree, author_id=author, now=now)
+    await put_tree(session, at, menu, tree, now=now)
     return item_id
 
 
@@ -217,8 +216,8 @@ async def _put_top_level(session: Session, site: SiteRow, mine: Sequence[Page], 
             session, title=TITLE, why="New pages of the site's top level, put here by themselves.", author_id=None, at=now,
             parts=[site.id],
         )  # fmt: skip
-    at = await edit_in(session, site, change.id)
-    await _put(session, at, into, mine, None, None, None, now)
+    at = await edit_in(session, site, change.id, None)
+    await _put(session, at, into, mine, None, None, now)
     await inventory.settle(session, site.id, [page.ref for page in mine], "placed", by=None, now=now)
     says = f"{len(mine)} new page{'s' if len(mine) > 1 else ''} of {site.name} put into the change {TITLE}"
     ledger.write(session, "pages", says, at=now, site_id=site.id, change=str(change.id))

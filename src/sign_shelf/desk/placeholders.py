@@ -116,5 +116,5 @@ async def lead(
             return {"target": PageTarget(page=page)} if one.id == item else {}
 
         after = document.with_items(tuple(rebuilt(one, update) for one in document.items))
-        await put_tree(session, at, menu, await menus.keep_tree(session, after), author_id=person.id, now=now)
+        await put_tree(session, at, menu, await menus.keep_tree(session, after), now=now)
         return at.change.id

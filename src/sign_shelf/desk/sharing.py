@@ -268,7 +268,7 @@ async def follow(
                 await put_state(
                     session, at, arrangement.model_copy(update={"follows": follows}),
                     # Who followed it before has their own menu still.
-                    {menu: hash} | state.menus, author_id=person.id, now=now,
+                    {menu: hash} | state.menus, now=now,
                 )  # fmt: skip
                 says = f"{row.name} follows the shared menu {newest.name}"
                 ledger.write(
@@ -300,9 +300,7 @@ async def leave(database: Database, person: Person, key: str, site: str, *, view
         if menu not in arrangement.follows:
             raise NotFound(f"{row.name} does not follow {key}.", where=f"sites/{site}")
         follows = {one: has for one, has in arrangement.follows.items() if one != menu}
-        await put_state(
-            session, at, arrangement.model_copy(update={"follows": follows}), state.menus, author_id=person.id, now=now
-        )
+        await put_state(session, at, arrangement.model_copy(update={"follows": follows}), state.menus, now=now)
         says = f"{row.name} follows the shared menu {key} no more"
         ledger.write(
             session, "shared", says, at=now, person_id=person.id, site_id=row.id, menu=menu, change=str(at.change.id)

@@ -20,11 +20,16 @@ from sign_shelf.store.tables import ChangePartRow, ChangeRow, RevisionRow, SiteR
 
 @dataclass(frozen=True)
 class Workplace:
-    """A change's part at one site, locked: its head stays what it is until the transaction ends."""
+    """A change's part at one site, locked: its head stays what it is until the transaction ends.
+
+    Whoever moves the head is an author of the change: nobody approves what they wrote (core/changes/review.py).
+    """
 
     site: SiteRow
     change: ChangeRow
     part: ChangePartRow
+    author_id: UUID | None
+    """Who writes here. None: nobody, such as the program itself, which only carries on what others wrote."""
 
 
 class Wanted(NamedTuple):
@@ -67,18 +72,18 @@ async def to_edit(session: Session, person: Person, site: SiteRow, view: View, n
             remedy="Look in a change, or begin one, to edit.",
         )  # fmt: skip
     if isinstance(view, UUID):
-        return await edit_in(session, site, view)
+        return await edit_in(session, site, view, person.id)
     return await _own(session, person, site, now)
 
 
-async def edit_in(session: Session, site: SiteRow, change_id: UUID) -> Workplace:
+async def edit_in(session: Session, site: SiteRow, change_id: UUID, author_id: UUID | None) -> Workplace:
     """The change's part at the site, begun where it has none. Raises Clash where the change is over."""
     change = await changes.change_by_id(session, change_id)
     if change is None:
         raise unknown_change(change_id)
     part = await changes.part_of(session, change_id, site.id, lock=True) or await _more(session, change, site)
     await session.refresh(change)
-    return await _edited(session, site, change, part, f"sites/{site.key}")
+    return await _edited(session, site, change, part, author_id)
 
 
 async def seen_state(session: Session, person: Person, site: SiteRow, view: View) -> tuple[ChangeRow | None, State]:
@@ -119,7 +124,7 @@ async def _own(session: Session, person: Person, site: SiteRow, now: datetime) -
     ):
         # It went while the lock was waited for.
         return await _own(session, person, site, now)
-    return await _edited(session, site, change, part, f"sites/{site.key}")
+    return await _edited(session, site, change, part, person.id)
 
 
 async def _worked_in(session: Session, person: Person, site: SiteRow) -> ChangeRow | None:
@@ -141,7 +146,10 @@ async def _more(session: Session, change: ChangeRow, site: SiteRow) -> ChangePar
     return part
 
 
-async def _edited(session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, where: str) -> Workplace:
+async def _edited(
+    session: Session, site: SiteRow, change: ChangeRow, part: ChangePartRow, author_id: UUID | None
+) -> Workplace:
+    where = f"sites/{site.key}"
     if part.live_at is not None:
         raise Clash(f"{change.title} is live at {site.name} already.", where=where, remedy="Begin another change.")
     if await releases.under_way(session, change.id, site.id):
@@ -151,7 +159,7 @@ async def _edited(session: Session, site: SiteRow, change: ChangeRow, part: Chan
     if change.state != after.to:
         change.state = after.to
         session.add(change)
-    return Workplace(site, change, part)
+    return Workplace(site, change, part, author_id)
 
 
 def usual_title(site: SiteRow, now: datetime) -> str:
@@ -166,12 +174,10 @@ async def arrange(session: Session, at: Workplace, arrangement: Arrangement) -> 
     await _move(session, at, await states.keep_state(session, arrangement, before.menus))
 
 
-async def put_tree(
-    session: Session, at: Workplace, menu: str, hash: str, *, author_id: UUID | None, now: datetime
-) -> RevisionRow:
+async def put_tree(session: Session, at: Workplace, menu: str, hash: str, *, now: datetime) -> RevisionRow:
     """The change has this tree as the menu from now on: a revision on top of the one that it had."""
     before = await states.state(session, at.part.head)
-    row = await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
+    row = await _revised(session, at, menu, before.menus.get(menu), hash, now=now)
     await _move(session, at, await states.keep_menus(session, before.arrangement, {**before.menus, menu: hash}))
     return row
 
@@ -184,29 +190,30 @@ async def drop_menu(session: Session, at: Workplace, menu: str) -> None:
 
 
 async def put_state(
-    session: Session, at: Workplace, arrangement: Arrangement, trees: Mapping[str, str], *, author_id: UUID | None,
-    now: datetime,
-) -> None:  # fmt: skip
+    session: Session, at: Workplace, arrangement: Arrangement, trees: Mapping[str, str], *, now: datetime
+) -> None:
     """The change wants this state from now on; each menu that has another tree gets a revision."""
     before = await states.state(session, at.part.head)
     for menu, hash in trees.items():
         if before.menus.get(menu) != hash:
-            await _revised(session, at, menu, before.menus.get(menu), hash, author_id=author_id, now=now)
+            await _revised(session, at, menu, before.menus.get(menu), hash, now=now)
     await _move(session, at, await states.keep_state(session, arrangement, trees))
 
 
 async def _revised(
-    session: Session, at: Workplace, menu: str, has: str | None, hash: str, *, author_id: UUID | None, now: datetime
+    session: Session, at: Workplace, menu: str, has: str | None, hash: str, *, now: datetime
 ) -> RevisionRow:
     """The menu's revision with this tree, on top of the one that it had."""
     parent = await menus.newest_with(session, at.site.id, menu, has, at.change.id) if has else None
     return await menus.add_revision(
-        session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=author_id,
+        session, at.site.id, menu, hash, parent=parent.id if parent else None, author_id=at.author_id,
         change_id=at.change.id, at=now,
     )  # fmt: skip
 
 
 async def _move(session: Session, at: Workplace, head: str) -> None:
+    if at.author_id is not None and head != at.part.head:
+        await changes.contribute(session, at.change.id, [at.author_id])
     at.part.head = head
     session.add(at.part)
     await session.flush()

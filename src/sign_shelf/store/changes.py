@@ -17,7 +17,7 @@ from sqlmodel import col, select
 from sign_shelf.core.changes import life
 from sign_shelf.store.database import Session
 from sign_shelf.store.sites import keep_live
-from sign_shelf.store.tables import ChangePartRow, ChangeRow, PersonRow, WorkRow
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, ContributionRow, PersonRow, WorkRow
 
 LOOKED_IN = ("draft", "in review", "approved", "scheduled", "held", "missed", "failed", "going live")
 """Where a change stands while people still work in it or wait for it."""
@@ -106,6 +106,13 @@ async def begin(
         session.add(ChangePartRow(change_id=change.id, site_id=site_id, base=base, head=head[0] if head else base))
     await session.flush()
     return change
+
+
+async def contribute(session: Session, change_id: UUID, people: Iterable[UUID]) -> None:
+    """They wrote something into the change."""
+    rows = [{"change_id": change_id, "person_id": person_id} for person_id in people]
+    if rows:
+        await session.exec(insert(ContributionRow).values(rows).on_conflict_do_nothing())
 
 
 async def open_by_nobody(session: Session, site_id: UUID, title: str) -> ChangeRow | None:

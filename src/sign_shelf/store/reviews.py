@@ -9,9 +9,9 @@ from sqlmodel import col, select
 
 from sign_shelf.store.database import Session
 from sign_shelf.store.tables import (
+    ContributionRow,
     PersonRow,
     RemarkRow,
-    RevisionRow,
     ScheduleRow,
     SignOffRow,
     SignOffSaidRow,
@@ -26,19 +26,19 @@ async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[Ver
 
 
 async def authors(session: Session, change_ids: Iterable[UUID]) -> dict[UUID, set[UUID]]:
-    """Who saved anything in each change; of one that comes back every year, in any year's."""
-    query = select(RevisionRow.change_id, RevisionRow.author_id).where(col(RevisionRow.change_id).in_(list(change_ids)))
+    """Who wrote anything into each change; of one that comes back every year, into any year's."""
+    ids = list(change_ids)
+    query = select(ContributionRow.change_id, ContributionRow.person_id).where(col(ContributionRow.change_id).in_(ids))
     this, other = aliased(ScheduleRow), aliased(ScheduleRow)
     other_years = (
-        select(this.change_id, RevisionRow.author_id)
+        select(this.change_id, ContributionRow.person_id)
         .join(other, col(other.season_id) == this.season_id)
-        .join(RevisionRow, col(RevisionRow.change_id) == other.change_id)
-        .where(col(this.change_id).in_(list(change_ids)))
+        .join(ContributionRow, col(ContributionRow.change_id) == other.change_id)
+        .where(col(this.change_id).in_(ids))
     )
     found: dict[UUID, set[UUID]] = {}
-    for change_id, author_id in await session.exec(query.union(other_years)):  # type: ignore[call-overload]
-        if change_id is not None and author_id is not None:
-            found.setdefault(change_id, set()).add(author_id)
+    for change_id, person_id in await session.exec(query.union(other_years)):  # type: ignore[call-overload]
+        found.setdefault(change_id, set()).add(person_id)
     return found
 
 

@@ -486,6 +486,14 @@ class ChangePartRow(Table, table=True):
     """What is known to stand in its way."""
 
 
+class ContributionRow(Table, table=True):
+    """That somebody wrote something into a change, whatever it was: nobody approves what they contributed to."""
+
+    __tablename__ = "contribution"
+    change_id: UUID = Field(primary_key=True, foreign_key="change.id")
+    person_id: UUID = Field(primary_key=True, foreign_key="person.id")
+
+
 class ScheduleRow(Table, table=True):
     """When a change is to go live, and to come back (core/changes/schedule.py), as it was said."""
 
