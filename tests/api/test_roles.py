@@ -31,6 +31,7 @@ from sign_shelf.store.tables import ChangePartRow, DriftRow
 from tests.accounts import sign_in
 from tests.api.test_places import renamed_font
 from tests.constants import OWN_PAGE, PASSWORD, SHELF
+from tests.desk.conftest import on_shelf
 
 WHOLE = bool(os.environ.get("ATTACK"))
 DESCRIBED = json.loads((Path(__file__).parents[2] / "docs" / "openapi.json").read_text())
@@ -872,6 +873,63 @@ async def test_nobody_approves_what_they_wrote_into(
                 "inventory/place", "changes/{change}/left-out",
             )
         }  # fmt: skip
+
+
+TAKES_A_CHANGE = [
+    (method, path)
+    for path, methods in DESCRIBED["paths"].items()
+    for method, about in methods.items()
+    if any(parameter["name"] == "in" for parameter in about.get("parameters", []))
+]
+
+
+async def test_nobody_looks_or_writes_into_a_change_of_other_clients(
+    configured: Settings, database: Database, brackwater: StandIn, fetcher: Fetcher, run_jobs: Any
+) -> None:
+    """Every route that takes a change, asked at the person's own site: by an editor of that site alone, by a token that is kept to it,
+    and by who may look at the other client's site but not edit it."""
+    await on_shelf(database, "kestrel", {"top": ["/a"]})
+    async with desk_of(configured, database, brackwater, fetcher, run_jobs) as (desk, clients):
+        key = {"idempotency-key": "theirs"}
+        theirs = (
+            await desk.look.post("/api/sites/kestrel/changes", json={"title": "Kestrel's own"}, headers=key)
+        ).json()
+        foreign = theirs["change"]
+        people = {row["email"]: row["id"] for row in await desk.get("/api/people")}
+        for role, at_site in (("none", "editor"), ("viewer", "editor")):
+            given = {"role": at_site}
+            path = f"/api/people/{people[f'{role}@quillfen.example']}/role/brackwater"
+            assert (await desk.look.put(path, json=given)).status_code == 204
+        token = await desk.look.post("/api/session/tokens", json={"name": "kept", "only_at": ["brackwater"]})
+        kept = httpx.AsyncClient(
+            transport=clients["owner"]._transport, base_url=SHELF,
+            headers={"authorization": f"Bearer {token.json()['token']}"},
+        )  # fmt: skip
+        asked = 0
+        for method, path in TAKES_A_CHANGE:
+            known = ROUTES.get((method, path))
+            request = await known[1](desk) if known else {"url": path.format(**NAMES | desk.ids)}
+            request["params"] = {**request.get("params", {}), "in": foreign, "into": "header"}
+            for who in (clients["none"], kept):
+                answer = await who.request(method, **request)
+                asked += 1
+                if "{site}" in path:
+                    assert answer.status_code in {403, 404}, (method, path, answer.text)
+                assert "Kestrel" not in answer.text, (method, path)
+            answer = await clients["viewer"].request(method, **request)
+            if "{site}" in path:
+                assert answer.status_code in {200, 204, 403, 404, 409}, (method, path, answer.text)
+        assert asked > 100
+        async with database.transaction() as session:
+            found = await changes.sites_of(session, UUID(foreign))
+        assert [(site.key, part.base == part.head) for site, part in found] == [("kestrel", True)]
+        # Who may edit both adds a site to it.
+        both = await clients["editor"].post(
+            f"{SITE}/menus", params={"in": foreign}, json={"name": "Ours"}, headers={"idempotency-key": "ours"}
+        )
+        assert both.status_code == 201, both.text
+        mixed = await clients["none"].get(MENU, params={"in": foreign})
+        assert mixed.status_code == 200, "it is of their site now"
 
 
 async def heads(session: Session) -> dict[tuple[UUID, UUID], str]:

@@ -13117,10 +13117,7 @@ export interface operations {
     };
     copy_api_sites__site__incoming_copy_post: {
         parameters: {
-            query?: {
-                /** @description The id of the change in which one looks, or `live`; absent: the one in which one works. */
-                in?: string | null;
-            };
+            query?: never;
             header?: never;
             path: {
                 site: string;

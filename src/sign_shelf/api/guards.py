@@ -13,28 +13,28 @@ from sign_shelf.api.problems import NotSignedIn, PreconditionMissing
 from sign_shelf.core.basics.text import LANGUAGE_PATTERN
 from sign_shelf.core.errors import InvalidDocument, Problem
 from sign_shelf.desk.permission import Person
-from sign_shelf.desk.portfolio import View
+from sign_shelf.desk.portfolio import View, refuse_unseen
 from sign_shelf.desk.sign_in import Asked
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
 
 
-def database_of(request: Request) -> Database:
+async def database_of(request: Request) -> Database:
     found: Database = request.app.state.database
     return found
 
 
-def settings_of(request: Request) -> Settings:
+async def settings_of(request: Request) -> Settings:
     found: Settings = request.app.state.settings
     return found
 
 
-def now() -> datetime:
+async def now() -> datetime:
     return datetime.now(UTC)
 
 
-def signed_in(request: Request) -> Person:
+async def signed_in(request: Request) -> Person:
     """Whom the entrance let in (api/entrance.py)."""
     person: Person | None = getattr(request.state, "person", None)
     if person is None:
@@ -42,15 +42,15 @@ def signed_in(request: Request) -> Person:
     return person
 
 
-def session_token(request: Request) -> SecretStr | None:
+async def session_token(request: Request) -> SecretStr | None:
     return token_of(request.headers)
 
 
-def asked_from(request: Request) -> Asked:
+async def asked_from(request: Request) -> Asked:
     """The network address and the browser that a request comes from."""
     mark = request.cookies.get(BROWSER_COOKIE)
     return Asked(
-        address=client_address(request, settings_of(request)),
+        address=client_address(request, request.app.state.settings),
         browser=request.headers.get("user-agent", "")[:200],
         mark=SecretStr(mark) if mark else None,
     )
@@ -79,7 +79,7 @@ def _within(address: str, networks: tuple[object, ...]) -> bool:
     return any(found in network for network in networks)  # type: ignore[operator]
 
 
-def request_key(
+async def request_key(
     idempotency_key: Annotated[
         str | None, Header(description="Chosen by the client; the same create is carried out once.")
     ] = None,
@@ -92,7 +92,7 @@ def request_key(
     return idempotency_key
 
 
-def expected_hash(
+async def expected_hash(
     if_match: Annotated[str | None, Header(description="The entity tag that the write sets out from.")] = None,
 ) -> str:
     if not if_match:
@@ -102,12 +102,13 @@ def expected_hash(
     return if_match.strip().removeprefix("W/").strip('"')
 
 
-def fetcher_of(request: Request) -> Fetcher:
+async def fetcher_of(request: Request) -> Fetcher:
     found: Fetcher = request.app.state.fetcher
     return found
 
 
-def view_of(
+async def view_of(
+    request: Request,
     within: Annotated[
         str | None,
         Query(
@@ -122,9 +123,13 @@ def view_of(
     if within == "live":
         return "live"
     try:
-        return UUID(within)
+        change = UUID(within)
     except ValueError:
         raise InvalidDocument([Problem(where="in", says='expected the id of a change, or "live"')]) from None
+    database: Database = request.app.state.database
+    async with database.transaction() as session:
+        await refuse_unseen(session, await signed_in(request), change)
+    return change
 
 
 In = Annotated[View, Depends(view_of)]

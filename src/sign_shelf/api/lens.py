@@ -27,16 +27,8 @@ class Point:
     nothing is known; so is everybody where neither audience nor facts are given."""
 
     def __init__(
-        self,
-        device: Annotated[Device, Query()] = "desktop",
-        language: Language = None,
-        audience: Annotated[str | None, Query(max_length=500)] = None,
-        facts: Annotated[str | None, Query(max_length=4_000, description="A JSON object; over the audience's.")] = None,
-        at: Annotated[
-            str | None, Query(max_length=22, description="The moment on the site's clock; now if absent.")
-        ] = None,
-        page: Annotated[str | None, Query(max_length=200, description="The page the visitor is on.")] = None,
-    ) -> None:
+        self, *, device: Device, language: str | None, audience: str | None, facts: str | None, at: str | None, page: str | None
+    ) -> None:  # fmt: skip
         self.device = device
         self.language = language
         self.audience = audience
@@ -86,7 +78,20 @@ class Point:
         return {name: value for name, value in {**known, **given}.items() if name not in self.withheld}
 
 
-Seen = Annotated[Point, Depends(Point)]
+async def point_of(
+    device: Annotated[Device, Query()] = "desktop",
+    language: Language = None,
+    audience: Annotated[str | None, Query(max_length=500)] = None,
+    facts: Annotated[str | None, Query(max_length=4_000, description="A JSON object; over the audience's.")] = None,
+    at: Annotated[
+        str | None, Query(max_length=22, description="The moment on the site's clock; now if absent.")
+    ] = None,
+    page: Annotated[str | None, Query(max_length=200, description="The page the visitor is on.")] = None,
+) -> Point:
+    return Point(device=device, language=language, audience=audience, facts=facts, at=at, page=page)
+
+
+Seen = Annotated[Point, Depends(point_of)]
 
 
 async def whole_site(database: Database, person: Person, key: str, view: View, when: When | None = None) -> Prepared:

@@ -216,7 +216,7 @@ async def _put_top_level(session: Session, site: SiteRow, mine: Sequence[Page], 
             session, title=TITLE, why="New pages of the site's top level, put here by themselves.", author_id=None, at=now,
             parts=[site.id],
         )  # fmt: skip
-    at = await edit_in(session, site, change.id, None)
+    at = await edit_in(session, None, site, change.id)
     await _put(session, at, into, mine, None, None, now)
     await inventory.settle(session, site.id, [page.ref for page in mine], "placed", by=None, now=now)
     says = f"{len(mine)} new page{'s' if len(mine) > 1 else ''} of {site.name} put into the change {TITLE}"

@@ -219,6 +219,12 @@ async def _in_change(
     return {row.id: (change, parts[row.id]) for row in rows if row.id in parts}
 
 
+async def refuse_unseen(session: Session, person: Person, change_id: UUID) -> None:
+    """Raises NotFound for who may look at none of the change's sites: that other clients have it is nothing to them."""
+    if not any(may(person, "look", site.key) for site, _ in await changes.sites_of(session, change_id)):
+        raise unknown_change(change_id)
+
+
 def unknown_change(change_id: UUID) -> NotFound:
     return NotFound("There is no such change.", where=f"changes/{change_id}")
 

@@ -10,8 +10,8 @@ from zoneinfo import ZoneInfo
 from sign_shelf.core.changes import life
 from sign_shelf.core.changes.arrangement import Arrangement
 from sign_shelf.core.changes.state import State
-from sign_shelf.core.errors import Clash, NotFound
-from sign_shelf.desk.permission import Person
+from sign_shelf.core.errors import Clash, NotAllowed, NotFound
+from sign_shelf.desk.permission import Person, may
 from sign_shelf.desk.portfolio import View, unknown_change
 from sign_shelf.store import changes, menus, releases, sites, states
 from sign_shelf.store.database import Session
@@ -72,18 +72,32 @@ async def to_edit(session: Session, person: Person, site: SiteRow, view: View, n
             remedy="Look in a change, or begin one, to edit.",
         )  # fmt: skip
     if isinstance(view, UUID):
-        return await edit_in(session, site, view, person.id)
+        return await edit_in(session, person, site, view)
     return await _own(session, person, site, now)
 
 
-async def edit_in(session: Session, site: SiteRow, change_id: UUID, author_id: UUID | None) -> Workplace:
-    """The change's part at the site, begun where it has none. Raises Clash where the change is over."""
+async def edit_in(session: Session, person: Person | None, site: SiteRow, change_id: UUID) -> Workplace:
+    """The change's part at the site, begun where it has none. `person` None: for the program itself. Raises Clash where the change
+    is over; NotFound, or NotAllowed, where the person may not add a site to it."""
     change = await changes.change_by_id(session, change_id)
     if change is None:
         raise unknown_change(change_id)
-    part = await changes.part_of(session, change_id, site.id, lock=True) or await _more(session, change, site)
+    part = await changes.part_of(session, change_id, site.id, lock=True)
+    if part is None:
+        _refuse_to_add(person, site, change, [other for other, _ in await changes.sites_of(session, change_id)])
+        part = await _more(session, change, site)
     await session.refresh(change)
-    return await _edited(session, site, change, part, author_id)
+    return await _edited(session, site, change, part, person.id if person is not None else None)
+
+
+def _refuse_to_add(person: Person | None, site: SiteRow, change: ChangeRow, others: Sequence[SiteRow]) -> None:
+    """Another site makes approvals of a change void and its publish time uncertain, and those who look after its other sites may
+    not look at the new one: only who may edit all of them adds one."""
+    if person is not None and not all(may(person, "edit", other.key) for other in others):
+        raise NotAllowed(
+            f"{change.title} is of sites that you may not edit: you cannot add {site.name} to it.",
+            where=f"changes/{change.id}", remedy="Begin a change of your own, or ask somebody who may edit all of its sites.",
+        )  # fmt: skip
 
 
 async def seen_state(session: Session, person: Person, site: SiteRow, view: View) -> tuple[ChangeRow | None, State]:

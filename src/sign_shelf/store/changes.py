@@ -17,7 +17,7 @@ from sqlmodel import col, select
 from sign_shelf.core.changes import life
 from sign_shelf.store.database import Session
 from sign_shelf.store.sites import keep_live
-from sign_shelf.store.tables import ChangePartRow, ChangeRow, ContributionRow, PersonRow, WorkRow
+from sign_shelf.store.tables import ChangePartRow, ChangeRow, ContributionRow, PersonRow, SiteRow, WorkRow
 
 LOOKED_IN = ("draft", "in review", "approved", "scheduled", "held", "missed", "failed", "going live")
 """Where a change stands while people still work in it or wait for it."""
@@ -48,6 +48,16 @@ async def part_of(session: Session, change_id: UUID, site_id: UUID, *, lock: boo
 
 async def parts_of(session: Session, change_id: UUID) -> list[ChangePartRow]:
     return list(await session.exec(select(ChangePartRow).where(ChangePartRow.change_id == change_id)))
+
+
+async def sites_of(session: Session, change_id: UUID) -> list[tuple[SiteRow, ChangePartRow]]:
+    """Each site that the change touches, with what it does there, by the site's name."""
+    query = (
+        select(SiteRow, ChangePartRow)
+        .join(ChangePartRow, col(ChangePartRow.site_id) == SiteRow.id)
+        .where(ChangePartRow.change_id == change_id)
+    )
+    return list(await session.exec(query.order_by(col(SiteRow.name), col(SiteRow.key))))
 
 
 async def all_parts_of(session: Session, change_ids: Iterable[UUID]) -> list[ChangePartRow]:

@@ -118,10 +118,10 @@ async def menu(
 
 
 @router.post("/copy")
-async def copy(site: str, body: CopyBody, database: Db, person: Someone, view: In) -> list[IncomingMenuOut]:
+async def copy(site: str, body: CopyBody, database: Db, person: Someone) -> list[IncomingMenuOut]:
     """Items that were cut or copied from a menu, as copies for this site."""
     found = await bring_in.from_items(database, person, site, body.document, from_site=body.site, from_menu=body.menu)
-    return await _told(database, person, view, site, None, [found])
+    return await _told(database, person, None, site, None, [found])
 
 
 @router.post("/live")

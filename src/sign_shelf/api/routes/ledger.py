@@ -35,7 +35,7 @@ class Asked:
     until: datetime | None
 
 
-def asked(
+async def asked(
     site: str | None = None,
     who: Annotated[str | None, Query(max_length=200, description="The name of the person who did it.")] = None,
     menu: Annotated[str | None, Query(max_length=100, description="The key of a menu.")] = None,
