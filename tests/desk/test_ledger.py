@@ -8,6 +8,7 @@ import re
 import subprocess
 import sys
 from collections.abc import Awaitable, Callable
+from datetime import UTC, datetime
 
 import httpx
 import pytest
@@ -15,11 +16,15 @@ from sqlalchemy import text
 
 from sign_shelf.core.basics.chain import BEGINNING, sealed
 from sign_shelf.demo.stand_ins.server import StandIn
+from sign_shelf.desk.people import add_person
+from sign_shelf.desk.permission import Person
 from sign_shelf.jobs import watching
 from sign_shelf.settings import Settings
 from sign_shelf.store import ledger_seals
 from sign_shelf.store.database import Database
+from tests.accounts import sign_in as enter
 from tests.api.test_changes import begin, put_live, relabelled
+from tests.constants import PASSWORD
 from tests.running import environment
 
 Jobs = Callable[[], Awaitable[None]]
@@ -100,6 +105,54 @@ async def test_it_is_taken_out_whole_with_the_change_and_why(
     assert (row["change"], row["why"], row["person"]) == (change, "The client's wish", "Tom Arkwright")
     assert row["says"].startswith("'=Summer is live"), "no spreadsheet runs it"
     assert (await as_ines.get("/api/ledger/export/csv?site=nowhere")).status_code == 404
+
+
+async def test_lines_of_accounts_are_for_owners_and_for_who_did_it(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, tom: Person, ines: Person, database: Database, brackwater: StandIn
+) -> None:  # fmt: skip
+    """In the log, in what is taken out of it, and for programs; an address that holds a secret is not in it at all."""
+    now = datetime.now(UTC)
+    secret = "https://hooks.example/T0/B0/sEcReT?key=hidden"
+    assert (await as_ines.post("/api/notices/channels", json={"url": secret})).status_code == 201
+    await add_person(database, email="owen@quillfen.example", name="Owen", password=PASSWORD, role="owner", now=now)
+    token = (await as_ines.post("/api/session/tokens", json={"name": "reads", "scope": "look"})).json()["token"]
+
+    async def told(client: httpx.AsyncClient, **more: str) -> tuple[str, ...]:
+        texts = []
+        for path in ("/api/ledger?limit=500", "/api/ledger/export/csv", "/api/ledger/export/jsonl"):
+            answer = await client.get(path, headers=more)
+            assert answer.status_code == 200, answer.text
+            assert "sEcReT" not in answer.text
+            assert "hidden" not in answer.text
+            texts.append(answer.text)
+        return tuple(texts)
+
+    assert all("Gets notices at https://hooks.example" in text for text in await told(as_ines))
+    assert not any("hooks.example" in text or "Owen" in text for text in await told(as_tom))
+    program = {"authorization": f"Bearer {token}", "cookie": ""}
+    as_ines.cookies.clear()
+    assert not any("hooks.example" in text for text in await told(as_ines, **program))
+    await enter(as_tom, "owen@quillfen.example")
+    assert all("hooks.example" in text for text in await told(as_tom))
+
+
+async def test_who_looks_after_single_sites_reads_lines_of_these_sites_alone(
+    as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, tom: Person, database: Database, brackwater: StandIn
+) -> None:
+    made = {"name": "Legal", "outline": "Privacy -> /privacy"}
+    kept = await as_ines.post("/api/shared-menus", json=made, headers={"idempotency-key": "legal"})
+    assert kept.status_code == 201, kept.text
+    await begin(as_ines, "Summer")
+    assert "shared menu Legal" in (await as_tom.get("/api/ledger")).text
+    async with database.transaction() as session:
+        for statement in (
+            "UPDATE person SET role = 'none' WHERE id = :id",
+            "INSERT INTO membership (person_id, site_id, role) SELECT :id, id, 'editor' FROM site",
+        ):
+            await (await session.connection()).execute(text(statement), {"id": tom.id})
+    here = (await as_tom.get("/api/ledger")).text
+    assert "Began Summer" in here
+    assert "shared menu Legal" not in here
 
 
 async def test_the_command_says_whether_it_holds(configured: Settings, database: Database, brackwater: StandIn) -> None:

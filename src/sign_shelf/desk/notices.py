@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, cast
+from urllib.parse import urlsplit
 from uuid import UUID
 
 from pydantic import SecretStr
@@ -103,8 +104,14 @@ async def add_hook(database: Database, person: Person, url: str, now: datetime) 
         made = _channel(person.id, "webhook", address, wishes, now)
         made["sealed"] = database.seals.seal(secret, notice_channel(made["id"]))
         await notices.add(session, [made])
-        ledger.write(session, "notices", f"Gets notices at {address}", at=now, person_id=person.id)
+        ledger.write(session, "notices", f"Gets notices at {said_of(address)}", at=now, person_id=person.id)
     return made["id"], secret
+
+
+def said_of(address: str) -> str:
+    """The address as others may read it: its path and query may hold a secret."""
+    parts = urlsplit(address)
+    return f"{parts.scheme}://{parts.hostname}" if parts.hostname else "an address"
 
 
 async def take_away(database: Database, person: Person, channel_id: UUID, now: datetime) -> None:
@@ -115,7 +122,9 @@ async def take_away(database: Database, person: Person, channel_id: UUID, now: d
         if row.kind == "mail":
             raise Refusal("Mail stays: an account has an address.", remedy="Wish for nothing to be told by mail.")
         await notices.forget(session, row.id)
-        ledger.write(session, "notices", f"Gets no notices at {row.address} any more", at=now, person_id=person.id)
+        ledger.write(
+            session, "notices", f"Gets no notices at {said_of(row.address)} any more", at=now, person_id=person.id
+        )
 
 
 async def try_it(database: Database, person: Person, channel_id: UUID, now: datetime) -> None:

@@ -5,6 +5,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
+from sqlalchemy import false
 from sqlmodel import col, or_, select
 
 from sign_shelf.store.database import Session
@@ -31,14 +32,18 @@ async def lines(
     before: int | None,
     limit: int,
     hidden: Collection[UUID] = (),
+    siteless: bool = True,
+    personal: Collection[str] = (),
+    own: UUID | None = None,
     who: str | None = None,
     menu: str | None = None,
     actions: Collection[str] = (),
     since: datetime | None = None,
     until: datetime | None = None,
 ) -> list[tuple[LedgerRow, str | None, str | None]]:
-    """Newest first: the line, the person's name, the site's key; without those of the `hidden` sites. Those by a person of
-    that name, about that menu, of one of these actions, from `since` up to just before `until`."""
+    """Newest first: the line, the person's name, the site's key; without those of the `hidden` sites, without those of no site unless
+    `siteless`, and of the `personal` actions only what the person `own` did. Those by a person of that name, about that menu, of one of
+    these actions, from `since` up to just before `until`."""
     query = (
         select(LedgerRow, PersonRow.name, SiteRow.key)
         .outerjoin(PersonRow, col(PersonRow.id) == LedgerRow.person_id)
@@ -50,6 +55,11 @@ async def lines(
         query = query.where(LedgerRow.site_id == site_id)
     if hidden:
         query = query.where(or_(col(LedgerRow.site_id).is_(None), col(LedgerRow.site_id).not_in(hidden)))
+    mine = col(LedgerRow.person_id) == own if own is not None else false()
+    if not siteless:
+        query = query.where(or_(col(LedgerRow.site_id).is_not(None), mine))
+    if personal:
+        query = query.where(or_(col(LedgerRow.action).not_in(list(personal)), mine))
     if who is not None:
         query = query.where(col(PersonRow.name) == who)
     if menu is not None:

@@ -15,6 +15,7 @@ from fastapi.responses import StreamingResponse
 from sign_shelf.api.guards import Db, Someone
 from sign_shelf.api.models import LedgerOut
 from sign_shelf.core.formats.csv import guarded
+from sign_shelf.desk.log_readers import PERSONAL, readable
 from sign_shelf.desk.permission import Person, may
 from sign_shelf.desk.portfolio import site_row
 from sign_shelf.store import changes, ledger, sites
@@ -102,8 +103,10 @@ def _row(cells: Sequence[str]) -> str:
 async def _page(session: Session, person: Person, wanted: Asked, before: int | None, limit: int) -> list[LedgerOut]:
     site_id = (await site_row(session, person, wanted.site)).id if wanted.site else None
     hidden = {row.id for row in await sites.all_sites(session) if not may(person, "look", row.key)}
+    may_read = readable(person)
     found = await ledger.lines(
-        session, site_id=site_id, before=before, limit=limit, hidden=hidden, who=wanted.who, menu=wanted.menu,
+        session, site_id=site_id, before=before, limit=limit, hidden=hidden, siteless=may_read.of_everybody,
+        personal=() if may_read.of_accounts else PERSONAL, own=may_read.own, who=wanted.who, menu=wanted.menu,
         actions=wanted.action, since=wanted.since, until=wanted.until,
     )  # fmt: skip
     told_of = {UUID(row.detail["change"]) for row, _, _ in found if row.detail.get("change")}
