@@ -90,6 +90,38 @@ async def test_what_does_not_go_with_what_is_live_is_settled_first(
     assert labels((await read(as_ines, f"{HEADER}?in=live"))["document"])[0] == "Slowly"
 
 
+async def test_a_key_stands_for_the_whole_request(
+    as_ines: httpx.AsyncClient, brackwater: StandIn, run_jobs: Jobs
+) -> None:
+    """Used for another change, it was answered with the release of the first, and the second was never published."""
+    first, second = await begin(as_ines, "First"), await begin(as_ines, "Second")
+    await relabelled(as_ines, first, "Sail early")
+    await edited_footer(as_ines, second)
+    key = {"idempotency-key": "publish"}
+    asked = f"{SITE}/releases?in={first}"
+    release = await as_ines.post(asked, headers=key)
+    assert release.status_code == 202, release.text
+    assert (await as_ines.post(asked, headers=key)).json() == release.json(), "asked again, it is the same one"
+    for other in (f"{SITE}/releases?in={second}", f"{asked}&told=x"):
+        refused = await as_ines.post(other, headers=key)
+        assert (refused.status_code, "with another request before" in refused.text) == (422, True)
+    body = {"name": "Summer"}
+    made = {"idempotency-key": "menu"}
+    assert (await as_ines.post(f"{SITE}/menus?in={second}", json=body, headers=made)).status_code == 201
+    more = await as_ines.post(f"{SITE}/menus?in={second}", json=body | {"outline": "A -> /a"}, headers=made)
+    assert more.status_code == 422
+    await run_jobs()
+    states = {one["title"]: one["state"] for one in (await as_ines.get("/api/changes")).json()}
+    assert states.get("Second") == "draft"
+
+
+async def edited_footer(client: httpx.AsyncClient, change: str) -> None:
+    made = await client.post(
+        f"{SITE}/menus", params={"in": change}, json={"name": "Quay"}, headers={"idempotency-key": f"quay {change}"}
+    )
+    assert made.status_code == 201, made.text
+
+
 async def test_a_change_is_named_withdrawn_and_refused_where_it_is_not(
     as_ines: httpx.AsyncClient, as_tom: httpx.AsyncClient, brackwater: StandIn
 ) -> None:

@@ -21,6 +21,7 @@ from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import View, board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import SiteKeyRow
 from tests.live_sites import live_site
 
@@ -108,7 +109,11 @@ async def test_menus_of_the_same_name_have_keys_of_their_own(
     database: Database, brackwater: StandIn, ines: Person
 ) -> None:
     keys = [
-        (await edit.create_menu(database, ines, "brackwater", name="Summer!", request_key=f"k{n}", now=NOW))["key"]
+        (
+            await edit.create_menu(
+                database, ines, "brackwater", name="Summer!", request_key=RequestKey(f"k{n}"), now=NOW
+            )
+        )["key"]
         for n in range(3)
     ]
     assert keys == ["summer", "summer-2", "summer-3"]
@@ -132,7 +137,7 @@ async def test_hanging_names_what_the_place_takes(database: Database, brackwater
         "brackwater",
         name="Opens",
         document=parse_outline("Ask -> !question-form"),
-        request_key="o",
+        request_key=RequestKey("o"),
         now=NOW,
     )
     assert "Legal line takes no opener" in await attempt("legal", "phone", made["key"])
@@ -151,7 +156,7 @@ async def test_a_menu_that_became_too_deep_is_not_put_live(
     base = await header(database)
     await save(database, ines, base.with_items(deep.items), content_hash(base))
     with pytest.raises(EditRefused, match="stands on level 4; Header bar shows 3"):
-        await put_live.ask(database, ines, "brackwater", request_key="r", now=NOW)
+        await put_live.ask(database, ines, "brackwater", request_key=RequestKey("r"), now=NOW)
     async with database.transaction() as session:
         found = await board(session, ines, "brackwater")
     assert found.change is not None
@@ -167,7 +172,7 @@ async def test_without_a_signing_key_nothing_goes_live(
         site = (await board(session, ines, "brackwater")).site
         await session.exec(delete(SiteKeyRow).where(col(SiteKeyRow.site_id) == site.id))
     with pytest.raises(EditRefused, match="signing key is missing"):
-        await put_live.ask(database, ines, "brackwater", request_key="r", now=NOW)
+        await put_live.ask(database, ines, "brackwater", request_key=RequestKey("r"), now=NOW)
     for wrong in ("", "whsec_", "open sesame", "whsec_not base64!"):
         with pytest.raises(Refusal, match="no signing key"):
             await connect.keep_secret(database, fetcher, ines, "brackwater", SecretStr(wrong), NOW)
@@ -181,4 +186,4 @@ async def test_without_a_signing_key_nothing_goes_live(
         database, fetcher, ines, "brackwater", SecretStr(f" {brackwater.places.secret}\n"), datetime.now(UTC)
     )
     assert brackwater.places.writes == writes, "trying it changes nothing"
-    await put_live.ask(database, ines, "brackwater", request_key="s", now=NOW)
+    await put_live.ask(database, ines, "brackwater", request_key=RequestKey("s"), now=NOW)

@@ -16,6 +16,7 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import View
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from tests.constants import PASSWORD
 
 NOON = datetime(2026, 2, 1, 12, tzinfo=UTC)
@@ -45,7 +46,9 @@ async def test_a_pause_another_person_and_going_live_each_begin_an_entry(
     hash = (await saved(database, tom, "B -> /b\nC -> /c", last.hash, NOON + timedelta(minutes=41), view=view)).hash
     mine = await history.history(database, tom, "brackwater", "legal", language="en")
     assert len(mine.entries) == 1, "what others have in their changes is told there alone"
-    await put_live.ask(database, tom, "brackwater", view=view, request_key="go", now=NOON + timedelta(minutes=42))
+    await put_live.ask(
+        database, tom, "brackwater", view=view, request_key=RequestKey("go"), now=NOON + timedelta(minutes=42)
+    )
     await run_jobs()  # type: ignore[misc]
     await saved(database, tom, "C -> /c", hash, NOON + timedelta(minutes=43))
     entries = (await history.history(database, tom, "brackwater", "legal", language="en")).entries

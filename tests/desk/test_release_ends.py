@@ -33,6 +33,7 @@ from sign_shelf.outside.endpoint import write_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from tests.api.test_changes import begin, relabelled
 from tests.api.test_menus import read
 from tests.constants import PASSWORD, SEALS
@@ -225,7 +226,9 @@ async def test_savers_and_releasers_never_wait_for_each_other(
             on, done["saved"] = saved.hash, done["saved"] + 1
             if turn % 2:
                 try:
-                    await put_live.ask(database, person, "brackwater", request_key=f"{number} {turn}", now=now)
+                    await put_live.ask(
+                        database, person, "brackwater", request_key=RequestKey(f"{number} {turn}"), now=now
+                    )
                     done["asked"] += 1
                 except (Clash, EditRefused):
                     continue

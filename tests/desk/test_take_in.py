@@ -30,6 +30,7 @@ from sign_shelf.outside.reading.inventory import FOLLOWED, OPENED
 from sign_shelf.settings import Settings
 from sign_shelf.store import queue
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from tests.constants import PASSWORD, SEALS
 from tests.databases import cluster_folder, copy_cluster, make_database
 from tests.running import command, environment, running
@@ -299,7 +300,7 @@ async def asked(address: str, url: str, *, how_many: int) -> None:
         database, email="x@x.example", name="X", password=PASSWORD, role="owner", now=datetime.now(UTC)
     )
     for number in range(how_many):
-        await take_in.begin(database, person, url, request_key=str(number), now=datetime.now(UTC))
+        await take_in.begin(database, person, url, request_key=RequestKey(str(number)), now=datetime.now(UTC))
     await database.close()
 
 

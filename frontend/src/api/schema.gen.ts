@@ -10236,7 +10236,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;
@@ -10265,7 +10265,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;
@@ -10617,7 +10617,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;
@@ -12111,7 +12111,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;
@@ -12195,7 +12195,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -12280,7 +12280,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -12591,7 +12591,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -12676,7 +12676,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -13672,7 +13672,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -13887,7 +13887,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -14491,7 +14491,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -14556,7 +14556,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -14631,7 +14631,7 @@ export interface operations {
                 in?: string | null;
             };
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path: {
@@ -15033,7 +15033,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;
@@ -15113,7 +15113,7 @@ export interface operations {
         parameters: {
             query?: never;
             header?: {
-                /** @description Chosen by the client; the same create is carried out once. */
+                /** @description Chosen by the client; the same create is carried out once. With another request it is refused. */
                 "idempotency-key"?: string | null;
             };
             path?: never;

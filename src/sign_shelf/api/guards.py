@@ -1,5 +1,6 @@
 """What routes are given of a request: who asks, when, and what the request must say."""
 
+import hashlib
 from datetime import UTC, datetime
 from ipaddress import ip_address
 from typing import Annotated
@@ -18,6 +19,7 @@ from sign_shelf.desk.sign_in import Asked
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.settings import Settings
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 
 
 async def database_of(request: Request) -> Database:
@@ -80,16 +82,29 @@ def _within(address: str, networks: tuple[object, ...]) -> bool:
 
 
 async def request_key(
+    request: Request,
     idempotency_key: Annotated[
-        str | None, Header(description="Chosen by the client; the same create is carried out once.")
+        str | None,
+        Header(
+            description="Chosen by the client; the same create is carried out once. With another request it is refused."
+        ),
     ] = None,
-) -> str:
+) -> RequestKey:
+    """Method, address, query and body are what the key stands for: nothing of a request can be overlooked when it is asked again."""
     if not idempotency_key or len(idempotency_key) > 200:
         raise PreconditionMissing(
             "A create needs the header Idempotency-Key, of at most 200 characters.",
             remedy="Send any new unique text, such as a UUID.",
         )
-    return idempotency_key
+    asked = hashlib.sha256()
+    for part in (
+        request.method.encode(),
+        request.scope["raw_path"],
+        request.scope["query_string"],
+        await request.body(),
+    ):
+        asked.update(len(part).to_bytes(8) + part)
+    return RequestKey(idempotency_key, asked.hexdigest())
 
 
 async def expected_hash(
@@ -138,7 +153,7 @@ Language = Annotated[str | None, Query(pattern=LANGUAGE_PATTERN, description="A 
 Db = Annotated[Database, Depends(database_of)]
 Someone = Annotated[Person, Depends(signed_in)]
 Now = Annotated[datetime, Depends(now)]
-RequestKey = Annotated[str, Depends(request_key)]
+Once = Annotated[RequestKey, Depends(request_key)]
 Expected = Annotated[str, Depends(expected_hash)]
 Config = Annotated[Settings, Depends(settings_of)]
 From = Annotated[Asked, Depends(asked_from)]

@@ -13,6 +13,7 @@ from sign_shelf.desk import changes, edit, review, schedule
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 
 MENU = "header"
 
@@ -43,7 +44,7 @@ class AtWork:
 
     async def _begun(self, site: str, title: str, why: str) -> UUID:
         return await changes.begin(
-            self.database, self.author, site, title=title, why=why, request_key=f"demo {uuid4()}", now=self.now()
+            self.database, self.author, site, title=title, why=why, request_key=RequestKey(f"demo {uuid4()}"), now=self.now()
         )  # fmt: skip
 
     async def _saved(self, site: str, made: UUID, words: Mapping[str, str], *more: Link) -> None:

@@ -15,6 +15,7 @@ from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 
 FIRST = """\
 Privacy -> @privacy
@@ -39,9 +40,14 @@ async def share_legal(database: Database, person: Person) -> None:
                 database, fetcher, person, site, expected=set_out.hash, wanted={"details": details, "client": "Cinderfield Repair Cafés"}, policy={}, pages={}, now=now
             )  # fmt: skip
     key = await sharing.begin(
-        database, person, sharing.written("Legal", FIRST, "en"), language="en", request_key="demo-legal", now=now
+        database,
+        person,
+        sharing.written("Legal", FIRST, "en"),
+        language="en",
+        request_key=RequestKey("demo-legal"),
+        now=now,
     )
-    change = await sharing.follow(database, person, key, list(cafes), request_key="demo-follow", now=now)
+    change = await sharing.follow(database, person, key, list(cafes), request_key=RequestKey("demo-follow"), now=now)
     menu = shared_key(key)
     for site in cafes:
         async with database.transaction() as session:
@@ -54,7 +60,7 @@ async def share_legal(database: Database, person: Person) -> None:
         await hang.hang(
             database, person, site, view=change, location="legal", device="desktop", menu_key=menu, now=now
         )  # fmt: skip
-        await put_live.ask(database, person, site, view=change, request_key=f"demo-live-{site}", now=now)
+        await put_live.ask(database, person, site, view=change, request_key=RequestKey(f"demo-live-{site}"), now=now)
     await sharing.save(database, person, key, "Legal", SECOND, expected=1, now=datetime.now(UTC))
 
 

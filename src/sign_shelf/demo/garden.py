@@ -12,6 +12,7 @@ from sign_shelf.desk import changes, edit, put_live
 from sign_shelf.desk.permission import Person
 from sign_shelf.desk.portfolio import board
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 
 GARDEN = "ostrel"
 WALKS, SALE = "Spring walks", "Plant sale"
@@ -21,7 +22,7 @@ async def spring_opening(database: Database, person: Person) -> None:
     """A change of three edits, on its way: a worker finds that they are not done yet."""
     now = datetime.now(UTC)
     made = await changes.begin(
-        database, person, GARDEN, title="Spring opening", why="The walks begin on Sunday.", request_key="demo-spring", now=now
+        database, person, GARDEN, title="Spring opening", why="The walks begin on Sunday.", request_key=RequestKey("demo-spring"), now=now
     )  # fmt: skip
     async with database.transaction() as session:
         found = await board(session, person, GARDEN, made)
@@ -36,7 +37,7 @@ async def spring_opening(database: Database, person: Person) -> None:
     await edit.save_menu(
         database, person, GARDEN, key, view=made, expected=has.hash, document=has.document.with_items(items), now=now
     )  # fmt: skip
-    await put_live.ask(database, person, GARDEN, view=made, request_key="demo-spring-live", now=now)
+    await put_live.ask(database, person, GARDEN, view=made, request_key=RequestKey("demo-spring-live"), now=now)
 
 
 async def gardener_begins(site: StandIn, client: httpx.AsyncClient) -> None:

@@ -22,6 +22,7 @@ from sign_shelf.jobs import releasing
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import releases
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.sites import site_by_key
 
 BEGINS = timedelta(days=372)
@@ -78,7 +79,12 @@ class _Year:
         change = await work.calls(site, title, why, called)
         await work.approved(change)
         release = await put_live.ask(
-            self.database, self.author, site, view=change, request_key=f"demo {change}", now=at + timedelta(hours=2)
+            self.database,
+            self.author,
+            site,
+            view=change,
+            request_key=RequestKey(f"demo {change}"),
+            now=at + timedelta(hours=2),
         )
         await self._carried_out(site, release, at + timedelta(hours=2))
         return change
@@ -121,7 +127,7 @@ class _Year:
         day = at + timedelta(days=1)
         back = await drift.read_again(
             self.database, self.fetcher, self.beside, "kestrel", location="header", device="desktop", then="put back",
-            request_key="demo-put-back", now=day,
+            request_key=RequestKey("demo-put-back"), now=day,
         )  # fmt: skip
         assert back is not None
         await self._carried_out("kestrel", back, day)

@@ -32,6 +32,7 @@ from sign_shelf.store import inventory as reading_records
 from sign_shelf.store import keys
 from sign_shelf.store import sites as site_records
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.seals import Seals
 
 PASSWORD = "quillfen-demo"
@@ -175,5 +176,5 @@ async def _work_under_way(database: Database, person: Person, *, beside: Person)
     regatta = "Regatta week -> @offers-regatta\nSummer timetable -> @timetables-summer\nGroups -> @fares-groups\nStalls on the quay -> ?"
     await edit.create_menu(
         database, person, "brackwater", name="Regatta week",
-        document=parse_outline('{menu "Regatta week"}\n' + regatta), request_key="demo-regatta", now=datetime.now(UTC),
+        document=parse_outline('{menu "Regatta week"}\n' + regatta), request_key=RequestKey("demo-regatta"), now=datetime.now(UTC),
     )  # fmt: skip

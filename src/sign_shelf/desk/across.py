@@ -21,6 +21,7 @@ from sign_shelf.desk.portfolio import Board, View, board, facts_of, menu_on_shel
 from sign_shelf.desk.workplace import put_tree, to_edit
 from sign_shelf.store import ledger, menus, requests, sites
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 
 MOST_SITES = 12
 
@@ -95,7 +96,7 @@ async def bring_over(
     item: str,
     to_site: str,
     to_menu: str,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
     view: View = None,
 ) -> dict[str, Any]:
@@ -136,8 +137,7 @@ async def bring_over(
             )  # fmt: skip
             return {"change": str(at.change.id), "notes": [f"{one.where}: {one.says}" for one in notes]}
 
-        asked = {"bring over": [site, menu, item], "to": [to_site, to_menu]}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def _pages(session: Session, found: Board) -> tuple[Page, ...]:

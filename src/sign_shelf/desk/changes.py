@@ -20,6 +20,7 @@ from sign_shelf.desk.portfolio import site_row, template_of, unknown_change
 from sign_shelf.desk.workplace import Workplace, part_at, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, releases, requests, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, SiteRow
 
 
@@ -50,7 +51,7 @@ async def at_site(database: Database, person: Person, site_key: str) -> list[Cha
 
 
 async def begin(
-    database: Database, person: Person, site_key: str, *, title: str, why: str, request_key: str, now: datetime
+    database: Database, person: Person, site_key: str, *, title: str, why: str, request_key: RequestKey, now: datetime
 ) -> UUID:
     """A new change that sets out from what is live; the person works in it from now on."""
     require(person, "edit", f"sites/{site_key}", site_key)
@@ -67,8 +68,7 @@ async def begin(
                          change=str(row.id))  # fmt: skip
             return {"change": str(row.id)}
 
-        asked = {"begin change": called, "site": site_key}
-        return UUID((await requests.once(session, person.id, request_key, asked, act, at=now))["change"])
+        return UUID((await requests.once(session, person.id, request_key, act, at=now))["change"])
 
 
 def checked_title(title: str) -> str:

@@ -23,6 +23,7 @@ from sign_shelf.outside.endpoint import Slot, read_slot
 from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.store import changes, drift, ledger, menus, queue, requests, sites, states
 from sign_shelf.store.database import Database
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ReleaseRow, ReleaseStepRow
 
 Then = Literal["take over", "put back"]
@@ -37,7 +38,7 @@ async def read_again(
     location: str,
     device: Device,
     then: Then,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
     view: View = None,
 ) -> UUID | None:
@@ -115,8 +116,7 @@ async def read_again(
                 await put_tree(session, at, menu, hash, now=now)
             return f"Took over what the site shows in {location} for {device}"
 
-        asked = {"read again": location, "device": device, "site": site_key, "then": then}
-        answer = (await requests.once(session, person.id, request_key, asked, act, at=now))["release"]
+        answer = (await requests.once(session, person.id, request_key, act, at=now))["release"]
     return UUID(answer) if answer else None
 
 
@@ -128,7 +128,7 @@ async def adopt(
     location: str,
     device: Device,
     keys: Collection[str] | None,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
     view: View = None,
     audience: str = "",
@@ -183,5 +183,4 @@ async def adopt(
             )  # fmt: skip
             return {"change": str(at.change.id)}
 
-        asked = {"adopt": [site_key, location, device, audience], "keys": sorted(keys) if keys is not None else None}
-        return UUID((await requests.once(session, person.id, request_key, asked, act, at=now))["change"])
+        return UUID((await requests.once(session, person.id, request_key, act, at=now))["change"])

@@ -22,6 +22,7 @@ from sign_shelf.desk.portfolio import View, board, facts_of, menu_on_shelf, site
 from sign_shelf.desk.workplace import Workplace, put_tree, seen_state, to_edit
 from sign_shelf.store import changes, ledger, menus, people, requests, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ChangeRow, SiteRow
 
 MOST_MENUS = 500
@@ -202,7 +203,7 @@ async def create_menu(
     view: View = None,
     name: str,
     document: MenuDocument | None = None,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
 ) -> dict[str, Any]:
     """A new menu in the change, empty or as given; its key is made from its name. It exists nowhere else until the change
@@ -217,9 +218,7 @@ async def create_menu(
             key, hash = await begin_menu(session, at, name, slug(name, otherwise="menu"), whole, person, now)
             return {"key": key, "hash": hash}
 
-        return await requests.once(
-            session, person.id, request_key, {"create menu": name, "site": site_key}, act, at=now
-        )
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def begin_menu(

@@ -36,6 +36,7 @@ from sign_shelf.desk.workplace import Workplace, arrange, put_tree, to_edit
 from sign_shelf.store import changes, ledger, menus, requests
 from sign_shelf.store import facts as fact_records
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ChangeRow
 
 
@@ -91,7 +92,7 @@ async def try_shared(session: Session, person: Person, key: str, wanted: Wanted)
 
 
 async def begin_shared(
-    database: Database, person: Person, wanted: Wanted, *, request_key: str, now: datetime
+    database: Database, person: Person, wanted: Wanted, *, request_key: RequestKey, now: datetime
 ) -> dict[str, Any]:
     """A new shared set, which no site follows yet. The same request key makes it once."""
     require(person, "design", "fact-sets")
@@ -105,8 +106,7 @@ async def begin_shared(
             _tell(session, person, made, f"Began the shared facts {wanted.known.title}", now)
             return {"key": made}
 
-        asked = {"fact set": wanted.known.to_json()}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def save_shared(

@@ -10,10 +10,18 @@ from sign_shelf.desk.portfolio import site_row
 from sign_shelf.desk.workplace import Workplace, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, requests, reviews, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 
 
 async def leave_out(
-    database: Database, person: Person, site_key: str, change_id: UUID, menu: str, *, request_key: str, now: datetime
+    database: Database,
+    person: Person,
+    site_key: str,
+    change_id: UUID,
+    menu: str,
+    *,
+    request_key: RequestKey,
+    now: datetime,
 ) -> dict[str, Any]:
     """The change that the menu's edits are in from now on, with its title; the same for the same key. Raises EditRefused
     where the change does nothing to the menu, or where one cannot be without the other."""
@@ -25,8 +33,7 @@ async def leave_out(
             at = await to_edit(session, person, site, change_id, now)
             return await _part(session, at, menu, person, now)
 
-        asked = {"leave out": menu, "change": str(change_id)}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def _part(session: Session, at: Workplace, menu: str, person: Person, now: datetime) -> dict[str, Any]:

@@ -17,11 +17,12 @@ from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import visible_sites
 from sign_shelf.store import findings, requests
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import FindingRow, SiteRow
 
 
 async def mend_all(
-    database: Database, person: Person, code: str, cause: str, mend: Mend, *, keys: Sequence[str] | None, request_key: str,
+    database: Database, person: Person, code: str, cause: str, mend: Mend, *, keys: Sequence[str] | None, request_key: RequestKey,
     now: datetime,
 ) -> dict[str, Any]:  # fmt: skip
     """The change that mends it at all sites that have it, or at those of `keys`, as far as the person may edit there: its id
@@ -38,13 +39,7 @@ async def mend_all(
         async def act() -> dict[str, Any]:
             return await _mend(session, person, rows, found, mend, now)
 
-        asked = {
-            "mend": [code, cause],
-            "how": mend.how,
-            "to": mend.to,
-            "sites": sorted(row.key for row in rows.values()),
-        }
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def _mend(

@@ -14,15 +14,16 @@ from sign_shelf.desk.portfolio import Board, View, board, menu_on_shelf, site_ro
 from sign_shelf.desk.workplace import Workplace, arrange, drop_menu, to_edit
 from sign_shelf.store import ledger, menus, requests, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 
 
 async def duplicate(
-    database: Database, person: Person, site_key: str, menu: str, *, view: View, request_key: str, now: datetime
+    database: Database, person: Person, site_key: str, menu: str, *, view: View, request_key: RequestKey, now: datetime
 ) -> dict[str, Any]:
     """A copy whose items remember what they were copied from."""
     require(person, "edit", f"sites/{site_key}", site_key)
     async with database.transaction() as session:
-        site = await site_row(session, person, site_key)
+        await site_row(session, person, site_key)
 
         async def act() -> dict[str, Any]:
             at, found = await _begin(session, person, site_key, view, now)
@@ -33,8 +34,7 @@ async def duplicate(
             key, hash = await begin_menu(session, at, name, slug(name, otherwise="menu"), whole, person, now)
             return {"key": key, "hash": hash}
 
-        asked = {"duplicate": menu, "site": site.key}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def put_away(

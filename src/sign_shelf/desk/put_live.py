@@ -32,6 +32,7 @@ from sign_shelf.desk.review import refuse_unapproved
 from sign_shelf.desk.workplace import part_at
 from sign_shelf.store import changes, keys, ledger, queue, releases, requests, schedules, sites, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ChangePartRow, ChangeRow, FreezeRow, ReleaseRow, ReleaseStepRow, SiteRow
 
 TASK = "put_live"
@@ -46,7 +47,7 @@ async def ask(
     *,
     view: View = None,
     told: str | None = None,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
 ) -> UUID:
     """Plans a release of the change's part at the site and defers its job. The release's id; the same for the same key.
@@ -65,7 +66,7 @@ async def ask(
             release = await plan(session, site, change, part, told=told, by=person.id, now=now)
             return {"release": str(release.id)}
 
-        answer = await requests.once(session, person.id, request_key, {"put live": site_key}, act, at=now)
+        answer = await requests.once(session, person.id, request_key, act, at=now)
         return UUID(answer["release"])
 
 

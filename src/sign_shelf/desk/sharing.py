@@ -37,6 +37,7 @@ from sign_shelf.desk.portfolio import Board, View, facts_of, site_row, visible_s
 from sign_shelf.desk.workplace import Wanted, begin_with, put_state, to_edit
 from sign_shelf.store import changes, ledger, menus, requests, shared_menus, states
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import ChangeRow, SharedMenuRow, SiteRow
 
 MOST_ENTRIES = 500
@@ -154,7 +155,7 @@ def _has(one: _At, newest: SharedMenuRow) -> Followed:
 
 
 async def begin(
-    database: Database, person: Person, document: MenuDocument, *, language: str, request_key: str, now: datetime
+    database: Database, person: Person, document: MenuDocument, *, language: str, request_key: RequestKey, now: datetime
 ) -> str:
     """A new shared menu, which no site follows yet; its key. The same request key makes it once."""
     require(person, "design", "shared-menus")
@@ -174,8 +175,7 @@ async def begin(
             )
             return {"key": key}
 
-        asked = {"shared menu": document.to_json(), "language": language}
-        return str((await requests.once(session, person.id, request_key, asked, act, at=now))["key"])
+        return str((await requests.once(session, person.id, request_key, act, at=now))["key"])
 
 
 async def save(
@@ -233,7 +233,7 @@ async def follow(
     sites: Sequence[str],
     *,
     view: View = None,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
 ) -> UUID:
     """The sites follow the shared menu from now on in a change, as a menu of theirs: in the one that is looked in where that is one
@@ -284,8 +284,7 @@ async def follow(
                 inside = at.change.id
             return {"change": str(inside)}
 
-        asked = {"follow": key, "sites": sorted(sites), "in": str(view)}
-        return UUID((await requests.once(session, person.id, request_key, asked, act, at=now))["change"])
+        return UUID((await requests.once(session, person.id, request_key, act, at=now))["change"])
 
 
 async def leave(database: Database, person: Person, key: str, site: str, *, view: View = None, now: datetime) -> UUID:
@@ -334,7 +333,7 @@ async def roll(
     sites: Collection[str] | None,
     *,
     title: str,
-    request_key: str,
+    request_key: RequestKey,
     now: datetime,
 ) -> dict[str, Any]:
     """The change that takes the followers that are behind, or these of them, to the newest version with their adjustments: its id and
@@ -378,8 +377,7 @@ async def roll(
                 )  # fmt: skip
             return {"change": str(change.id), "title": change.title, "sites": [one.site.key for one in waiting]}
 
-        asked = {"roll": key, "sites": sorted(sites) if sites is not None else None, "title": title}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)
 
 
 async def _waiting(

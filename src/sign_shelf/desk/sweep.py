@@ -19,6 +19,7 @@ from sign_shelf.desk.permission import Person, may, require
 from sign_shelf.desk.portfolio import facts_of, visible_sites
 from sign_shelf.store import findings, requests, states, sweeps
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import SiteRow
 
 MOST_ENTRIES = 20_000
@@ -126,7 +127,7 @@ def _foreseen(
 
 
 async def begin(
-    database: Database, person: Person, query: str, making: Making, *, title: str, without: Collection[Named], request_key: str,
+    database: Database, person: Person, query: str, making: Making, *, title: str, without: Collection[Named], request_key: RequestKey,
     now: datetime,
 ) -> dict[str, Any]:  # fmt: skip
     """The change that makes the edit of all that the query finds but `without`, as far as the person may edit there: its id and title,
@@ -174,5 +175,4 @@ async def begin(
             done = swept(site, menu, items, making)
             return done.menu, len(done.does)
 
-        asked = {"sweep": query, "making": making.to_json(), "title": title, "without": sorted(map(list, without))}
-        return await requests.once(session, person.id, request_key, asked, act, at=now)
+        return await requests.once(session, person.id, request_key, act, at=now)

@@ -24,6 +24,7 @@ from sign_shelf.outside.fetch import Fetcher
 from sign_shelf.outside.reading import ReadSite, read_site
 from sign_shelf.store import keys, ledger, menus, queue, requests, sites, states, take_ins
 from sign_shelf.store.database import Database, Session
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.seals import Seals
 from sign_shelf.store.tables import SiteRow, TakeInRow
 
@@ -49,7 +50,7 @@ class Confirmation(Model):
     policy: Policy = Policy()
 
 
-async def begin(database: Database, person: Person, url: str, *, request_key: str, now: datetime) -> UUID:
+async def begin(database: Database, person: Person, url: str, *, request_key: RequestKey, now: datetime) -> UUID:
     """Defers the reading of a site. The id of the take-in; the same for the same key."""
     require(person, "take in", "take-ins")
     async with database.transaction() as session:
@@ -64,7 +65,7 @@ async def begin(database: Database, person: Person, url: str, *, request_key: st
             await queue.defer(session, TASK, subject=str(row.id))
             return {"take_in": str(row.id)}
 
-        answer = await requests.once(session, person.id, request_key, {"take in": url}, act, at=now)
+        answer = await requests.once(session, person.id, request_key, act, at=now)
         return UUID(answer["take_in"])
 
 

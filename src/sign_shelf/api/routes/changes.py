@@ -7,7 +7,7 @@ from fastapi import APIRouter
 from pydantic import BaseModel, Field
 
 from sign_shelf.api.documents import Menu
-from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Now, Once, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.life import Life
 from sign_shelf.core.compare.both import Choice
@@ -87,7 +87,7 @@ async def at_site(site: str, database: Db, person: Someone) -> list[ChangeLine]:
 
 
 @router.post("/sites/{site}/changes", status_code=201)
-async def begin(site: str, body: ChangeBody, database: Db, person: Someone, key: RequestKey, now: Now) -> BegunOut:
+async def begin(site: str, body: ChangeBody, database: Db, person: Someone, key: Once, now: Now) -> BegunOut:
     """A new change that sets out from what is live; one works in it from now on. The same key begins it once."""
     return BegunOut(
         change=await changes.begin(
@@ -148,7 +148,7 @@ async def catch_up(
 
 @router.post("/sites/{site}/changes/{change}/left-out", status_code=201)
 async def leave_out(
-    site: str, change: UUID, body: LeftOutBody, database: Db, person: Someone, key: RequestKey, now: Now
+    site: str, change: UUID, body: LeftOutBody, database: Db, person: Someone, key: Once, now: Now
 ) -> LeftOutOut:
     """What the change does to the menu goes over into a change of its own, and the rest goes without it. The same key does
     it once."""

@@ -6,7 +6,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, In, Now, Once, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.model.menu import Device
 from sign_shelf.desk import across
@@ -79,7 +79,7 @@ async def compared(
 
 
 @router.post("/bring", status_code=201)
-async def bring(body: BringBody, database: Db, person: Someone, view: In, key: RequestKey, now: Now) -> BroughtOut:
+async def bring(body: BringBody, database: Db, person: Someone, view: In, key: Once, now: Now) -> BroughtOut:
     """A copy of an entry of one site in the menu of another, in the change there."""
     done = await across.bring_over(database, person, **body.model_dump(), request_key=key, now=now, view=view)
     return BroughtOut(**done)

@@ -6,7 +6,7 @@ from typing import Literal
 from fastapi import APIRouter
 from pydantic import BaseModel, Field, JsonValue
 
-from sign_shelf.api.guards import Db, Expected, In, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Expected, In, Now, Once, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer
 from sign_shelf.core.changes.fact_edits import RulePlace, Use, Wanted
@@ -199,7 +199,7 @@ async def save_facts(
 
 
 @router.post("/fact-sets", status_code=201)
-async def new_set(body: FactsBody, database: Db, person: Someone, key: RequestKey, now: Now) -> KeyOut:
+async def new_set(body: FactsBody, database: Db, person: Someone, key: Once, now: Now) -> KeyOut:
     """A new shared set. The same key makes it once."""
     made = await desk.begin_shared(database, person, body.wanted(), request_key=key, now=now)
     return KeyOut.model_validate(made)

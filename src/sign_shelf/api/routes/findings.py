@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Now, Once, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.text import Day
@@ -293,7 +293,7 @@ async def care(body: CareBody, database: Db, person: Someone, now: Now) -> None:
 
 
 @router.post("/mend", status_code=201)
-async def mend_all(body: MendBody, database: Db, person: Someone, now: Now, key: RequestKey) -> MendedOut:
+async def mend_all(body: MendBody, database: Db, person: Someone, now: Now, key: Once) -> MendedOut:
     """One change that mends it wherever it is found, with a part for each site."""
     done = await mend.mend_all(
         database, person, body.code, body.cause, Mend(body.how, body.to), keys=body.sites, request_key=key, now=now

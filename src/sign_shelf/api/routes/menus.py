@@ -7,7 +7,7 @@ from fastapi import APIRouter, Response
 
 from sign_shelf.api import views
 from sign_shelf.api.documents import Menu
-from sign_shelf.api.guards import Db, Expected, In, Language, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Expected, In, Language, Now, Once, Someone
 from sign_shelf.api.lens import Seen
 from sign_shelf.api.models import (
     ArchivedBody,
@@ -63,7 +63,7 @@ async def _changes(
 
 @router.post("", status_code=201)
 async def create(
-    site: str, body: CreateMenuBody, database: Db, person: Someone, view: In, key: RequestKey, now: Now
+    site: str, body: CreateMenuBody, database: Db, person: Someone, view: In, key: Once, now: Now
 ) -> CreatedMenu:
     """A new menu, empty or with what it is to begin with. The same key makes it once."""
     name = body.name.strip()
@@ -107,9 +107,7 @@ async def bench(
 
 
 @router.post("/{menu}/copies", status_code=201)
-async def duplicate(
-    site: str, menu: str, database: Db, person: Someone, view: In, key: RequestKey, now: Now
-) -> CreatedMenu:
+async def duplicate(site: str, menu: str, database: Db, person: Someone, view: In, key: Once, now: Now) -> CreatedMenu:
     """A copy of the menu, beside it. The same key makes it once."""
     made = await put_away.duplicate(database, person, site, menu, view=view, request_key=key, now=now)
     return CreatedMenu.model_validate(made)

@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query, Request
 from pydantic import BaseModel
 
-from sign_shelf.api.guards import Config, Db, In, Net, Now, RequestKey, Someone
+from sign_shelf.api.guards import Config, Db, In, Net, Now, Once, Someone
 from sign_shelf.api.lens import Seen, whole_site
 from sign_shelf.api.models import Answer, HangBody
 from sign_shelf.core.drawing.elevation import Elevation, State, elevation
@@ -84,7 +84,7 @@ async def read_again(
     net: Net,
     person: Someone,
     view: In,
-    key: RequestKey,
+    key: Once,
     now: Now,
 ) -> ReadAgainOut:
     """Reads a place that was changed on the site itself, and takes that over or puts back what was approved."""

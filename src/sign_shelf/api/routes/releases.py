@@ -5,7 +5,7 @@ from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
 from sign_shelf.api import views
-from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, In, Now, Once, Someone
 from sign_shelf.api.models import Answer, GoingOutPage, MenuGoesOut, ReleaseOut, ReleaseState
 from sign_shelf.core.model.documents import read
 from sign_shelf.core.model.menu import AnyItem, Labelled, Link, PageTarget, walk
@@ -42,7 +42,7 @@ async def ask(
     database: Db,
     person: Someone,
     view: In,
-    key: RequestKey,
+    key: Once,
     now: Now,
     told: Annotated[str | None, Query(max_length=100, description="The target that the person was told of.")] = None,
 ) -> ReleaseOut:

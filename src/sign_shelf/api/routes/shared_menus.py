@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, In, Now, Once, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.basics.text import Language
 from sign_shelf.core.model.menu import MenuDocument
@@ -160,7 +160,7 @@ async def listed(database: Db, person: Someone) -> list[SharedListed]:
 
 
 @router.post("", status_code=201)
-async def begin(body: SharedBody, database: Db, person: Someone, key: RequestKey, now: Now) -> SharedMade:
+async def begin(body: SharedBody, database: Db, person: Someone, key: Once, now: Now) -> SharedMade:
     """A new one, from its outline. The same key makes it once."""
     document = sharing.written(body.name, body.outline, body.language)
     return SharedMade(
@@ -205,7 +205,7 @@ async def save(shared: str, body: SharedSaveBody, database: Db, person: Someone,
 
 @router.post("/{shared}/followers", status_code=201)
 async def follow(
-    shared: str, body: FollowBody, database: Db, person: Someone, view: In, key: RequestKey, now: Now
+    shared: str, body: FollowBody, database: Db, person: Someone, view: In, key: Once, now: Now
 ) -> FollowedIn:
     """The sites follow it from now on, in a change: that which one looks in where it is one site, else one of its own."""
     change = await sharing.follow(database, person, shared, body.sites, view=view, request_key=key, now=now)
@@ -236,7 +236,7 @@ async def foresee(
 
 
 @router.post("/{shared}/forward", status_code=201)
-async def roll(shared: str, body: RollBody, database: Db, person: Someone, key: RequestKey, now: Now) -> RolledIn:
+async def roll(shared: str, body: RollBody, database: Db, person: Someone, key: Once, now: Now) -> RolledIn:
     """One change that takes the sites that are behind, or these of them, to the newest version; each keeps its adjustments."""
     done = await sharing.roll(database, person, shared, body.sites, title=body.title, request_key=key, now=now)
     return RolledIn.model_validate(done)

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query
 from fastapi.responses import StreamingResponse
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Now, Once, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.sweeps import Making, SweptEntry
 from sign_shelf.desk import sweep
@@ -125,7 +125,7 @@ def _lines(menu: list[sweep.Foreseen]) -> bytes:
 
 
 @router.post("", status_code=201)
-async def begin(body: SweepBody, database: Db, person: Someone, now: Now, key: RequestKey) -> SweepOut:
+async def begin(body: SweepBody, database: Db, person: Someone, now: Now, key: Once) -> SweepOut:
     """One change with a part for each site, on top of what is live: reviewed once, released per site, undone as one."""
     without = {(one.site, one.menu, one.item) for one in body.without}
     done = await sweep.begin(

@@ -7,7 +7,7 @@ from uuid import UUID
 from fastapi import APIRouter, Query
 from pydantic import BaseModel, Field
 
-from sign_shelf.api.guards import Db, In, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, In, Now, Once, Someone
 from sign_shelf.api.models import Answer
 from sign_shelf.core.model.menu import Device
 from sign_shelf.desk import drift, sync
@@ -122,7 +122,7 @@ async def rhythm(site: str, body: RhythmBody, database: Db, person: Someone, now
 
 @router.post("/api/sites/{site}/places/{location}/{device}/adopt")
 async def adopt(
-    site: str, location: str, device: Device, body: AdoptBody, database: Db, person: Someone, view: In, key: RequestKey,
+    site: str, location: str, device: Device, body: AdoptBody, database: Db, person: Someone, view: In, key: Once,
     now: Now,
 ) -> AdoptedOut:  # fmt: skip
     """Takes what the site shows in a place over into the change, all of it or some of its edits."""

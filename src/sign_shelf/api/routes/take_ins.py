@@ -3,7 +3,7 @@ from uuid import UUID
 
 from fastapi import APIRouter
 
-from sign_shelf.api.guards import Db, Net, Now, RequestKey, Someone
+from sign_shelf.api.guards import Db, Net, Now, Once, Someone
 from sign_shelf.api.models import TakeInBody, TakeInOut
 from sign_shelf.core.model.documents import read
 from sign_shelf.desk import connect, take_in
@@ -28,7 +28,7 @@ async def _out(database: Db, person: Person, take_in_id: UUID) -> TakeInOut:
 
 
 @router.post("", status_code=202)
-async def begin(body: TakeInBody, database: Db, person: Someone, key: RequestKey, now: Now) -> TakeInOut:
+async def begin(body: TakeInBody, database: Db, person: Someone, key: Once, now: Now) -> TakeInOut:
     """Begins to read the site at an address. The answer comes at once; a job does the reading."""
     return await _out(
         database, person, await take_in.begin(database, person, body.url.strip(), request_key=key, now=now)
