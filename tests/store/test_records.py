@@ -18,7 +18,7 @@ from sqlalchemy import create_engine, text
 
 from sign_shelf.core.changes.arrangement import Arrangement, TemplateVersion
 from sign_shelf.core.drawing.summary import summary_of
-from sign_shelf.core.errors import Clash
+from sign_shelf.core.errors import Clash, Refusal
 from sign_shelf.core.model.documents import content_hash, read_menu
 from sign_shelf.core.model.site import Page
 from sign_shelf.core.model.template import USUAL_WIDTHS, Template
@@ -32,6 +32,7 @@ from sign_shelf.store import changes, ledger, menus, people, queue, requests, se
 from sign_shelf.store.database import Database, Session, driver_address
 from sign_shelf.store.migrate import ahead, alembic_config, migrate
 from sign_shelf.store.recent import Recent
+from sign_shelf.store.requests import RequestKey
 from sign_shelf.store.tables import RevisionRow, SessionRow, SiteRow, Table, TryRow
 from tests.constants import SEALS
 from tests.databases import bare_database
@@ -381,20 +382,20 @@ async def test_a_create_is_carried_out_once_for_a_key_and_a_person(
 ) -> None:
     made: list[str] = []
 
-    async def ask(person: Person, key: str, asked: dict[str, Any]) -> dict[str, Any]:
+    async def ask(person: Person, key: RequestKey) -> dict[str, Any]:
         async def act() -> dict[str, Any]:
             made.append(person.name)
             await asyncio.sleep(0.05)
             return {"id": str(uuid4())}
 
         async with database.transaction() as session:
-            return await requests.once(session, person.id, key, asked, act, at=NOW)
+            return await requests.once(session, person.id, key, act, at=NOW)
 
-    answers = await asyncio.gather(*(ask(ines, "k", {"a": 1}) for _ in range(5)))
+    answers = await asyncio.gather(*(ask(ines, RequestKey("k", "one")) for _ in range(5)))
     assert (len({answer["id"] for answer in answers}), made) == (1, ["Ines Calder"])
-    assert (await ask(tom, "k", {"a": 1}))["id"] != answers[0]["id"], "keys are each person's own"
-    with pytest.raises(Clash, match="another request"):
-        await ask(ines, "k", {"a": 2})
+    assert (await ask(tom, RequestKey("k", "one")))["id"] != answers[0]["id"], "keys are each person's own"
+    with pytest.raises(Refusal, match="another request"):
+        await ask(ines, RequestKey("k", "another"))
 
 
 async def test_a_create_that_fails_can_be_asked_for_again(database: Database, ines: Person) -> None:
@@ -406,9 +407,9 @@ async def test_a_create_that_fails_can_be_asked_for_again(database: Database, in
 
     with pytest.raises(ZeroDivisionError):
         async with database.transaction() as session:
-            await requests.once(session, ines.id, "k", {}, fails, at=NOW)
+            await requests.once(session, ines.id, RequestKey("k"), fails, at=NOW)
     async with database.transaction() as session:
-        assert await requests.once(session, ines.id, "k", {}, works, at=NOW) == {"fine": True}
+        assert await requests.once(session, ines.id, RequestKey("k"), works, at=NOW) == {"fine": True}
 
 
 async def test_sign_ins_end_in_time_and_tries_are_counted_by_subject(database: Database, ines: Person) -> None:
