@@ -55,7 +55,7 @@ async def with_authenticator(database: Database, person: Person) -> tuple[pyotp.
     assert isinstance(counts, pyotp.TOTP)
     assert counts.secret == begun.secret.get_secret_value()
     assert begun.picture.startswith("<svg")
-    spare = await second_factor.turn_on(database, person, code=counts.at(NOW), now=NOW)
+    spare = await second_factor.turn_on(database, person, code=counts.at(NOW), keep=None, now=NOW)
     return counts, spare
 
 

@@ -1601,7 +1601,10 @@ export interface paths {
         };
         /** Second Factor */
         get: operations["second_factor__api_session_second_factor_get"];
-        /** Turn On Second Factor */
+        /**
+         * Turn On Second Factor
+         * @description Every other sign-in of the account ends, and every token: they were made without a second factor.
+         */
         put: operations["turn_on_second_factor_api_session_second_factor_put"];
         /**
          * Begin Second Factor

@@ -7,8 +7,9 @@ from uuid import UUID
 
 from pydantic import SecretStr
 
-from sign_shelf.core.errors import Clash, NotFound, Refusal
+from sign_shelf.core.errors import Clash, NotAllowed, NotFound, Refusal
 from sign_shelf.desk import sign_in
+from sign_shelf.desk.access_ends import end_access
 from sign_shelf.desk.passwords import checked_password, hashed
 from sign_shelf.desk.permission import ROLES, Person, Scope, may, require
 from sign_shelf.store import ledger, people, sites
@@ -92,9 +93,13 @@ async def change_password(
 ) -> None:
     """One's own. Every other sign-in of the account ends, programs' tokens too; `keep` is the one that goes on.
 
-    A wrong old password counts as a failed sign-in. Raises NotAllowed and TooManyTries.
+    A wrong old password counts as a failed sign-in. Raises NotAllowed, also for a program, and TooManyTries.
     """
     require(person, "own account", "session/password")
+    if person.token:
+        raise NotAllowed(
+            "A program cannot change a password.", where="session/password", remedy="Sign in yourself to change it."
+        )
     await checked_password(new, person.email, person.name)
     await sign_in.confirm(database, person, password=old, now=now)
     kept = await hashed(new)
@@ -102,7 +107,7 @@ async def change_password(
         row = await _person(session, person.id, lock=True)
         row.password_hash = kept
         session.add(row)
-        await people.end_sign_ins(session, person.id, but=sign_in.token_hash(keep) if keep else None)
+        await end_access(session, person.id, "password changed", but=keep)
         _tell(session, f"{person.name} changed their password", person, now)
 
 
@@ -117,8 +122,7 @@ async def reset_password(database: Database, by: Person | None, person_id: UUID,
         row = await _person(session, person_id, lock=True)
         row.password_hash = kept
         session.add(row)
-        await people.end_sign_ins(session, person_id)
-        await people.forget_browsers(session, person_id)
+        await end_access(session, person_id, "password reset")
         _tell(session, f"Gave {row.name} a new password", by, now)
 
 
@@ -137,8 +141,7 @@ async def disable(database: Database, by: Person | None, person_id: UUID, *, dis
         row.disabled_at = now if disabled else None
         session.add(row)
         if disabled:
-            await people.end_sign_ins(session, person_id)
-            await people.forget_browsers(session, person_id)
+            await end_access(session, person_id, "account disabled")
         _tell(session, f"{'Disabled' if disabled else 'Enabled'} the account of {row.name}", by, now)
 
 
@@ -154,13 +157,14 @@ async def sign_ins(database: Database, by: Person, person_id: UUID, now: datetim
 async def end_sign_ins(
     database: Database, by: Person, person_id: UUID, *, only: UUID | None, but: SecretStr | None, now: datetime
 ) -> None:
-    """Ends one sign-in, or all, or all `but` the one with this token."""
+    """Ends `only` one sign-in, or all but the one with the token `but`."""
     require(by, "people" if by.id != person_id else "own account", f"people/{person_id}")
     async with database.transaction() as session:
         row = await _person(session, person_id)
-        ended = await people.end_sign_ins(
-            session, person_id, only=only, but=sign_in.token_hash(but) if but is not None else None
-        )
+        if only is None:
+            ended = await end_access(session, person_id, "sign-ins ended", but=but)
+        else:
+            ended = await people.end_sign_ins(session, person_id, only=only)
         if only is not None and not ended:
             raise NotFound("There is no such sign-in.", where=f"sign-ins/{only}", remedy="It may have ended already.")
         if ended:

@@ -13,6 +13,7 @@ from pydantic import SecretStr
 
 from sign_shelf.core.errors import Clash, NotFound
 from sign_shelf.desk import sign_in
+from sign_shelf.desk.access_ends import end_access
 from sign_shelf.desk.authenticator import STEP_S, WrongCode, hashed, step_of, takes
 from sign_shelf.desk.permission import Person, require
 from sign_shelf.store import ledger, people, seals
@@ -52,8 +53,9 @@ async def begin(database: Database, person: Person, *, password: str, now: datet
     return Begun(secret, uri, drawn.getvalue().decode())
 
 
-async def turn_on(database: Database, person: Person, *, code: str, now: datetime) -> list[str]:
-    """Spare codes, told this once. Raises NotAllowed for a code that is not the authenticator's."""
+async def turn_on(database: Database, person: Person, *, code: str, keep: SecretStr | None, now: datetime) -> list[str]:
+    """Spare codes, told this once. Whatever was signed in without a second factor ends, but for `keep`. Raises NotAllowed for a code
+    that is not the authenticator's."""
     require(person, "own account", WHERE)
     async with database.transaction() as session:
         row = await session.get(SecondFactorRow, person.id, with_for_update=True)
@@ -65,7 +67,7 @@ async def turn_on(database: Database, person: Person, *, code: str, now: datetim
         spare = [secrets.token_hex(5) for _ in range(SPARE)]
         row.since, row.last_step, row.spare = now, step, [hashed(one) for one in spare]
         session.add(row)
-        await people.forget_browsers(session, person.id)
+        await end_access(session, person.id, "second factor on", but=keep)
         ledger.write(session, "account", f"{person.name} signs in with a second factor from now on", at=now,
                      person_id=person.id)  # fmt: skip
         return spare

@@ -192,8 +192,9 @@ async def begin_second_factor(body: PasswordOnlyBody, database: Db, person: Some
 
 
 @router.put("/second-factor")
-async def turn_on_second_factor(body: CodeBody, database: Db, person: Someone, now: Now) -> SpareOut:
-    return SpareOut(spare=await second_factor.turn_on(database, person, code=body.code, now=now))
+async def turn_on_second_factor(body: CodeBody, database: Db, person: Someone, token: Token, now: Now) -> SpareOut:
+    """Every other sign-in of the account ends, and every token: they were made without a second factor."""
+    return SpareOut(spare=await second_factor.turn_on(database, person, code=body.code, keep=token, now=now))
 
 
 @router.delete("/second-factor", status_code=204)
