@@ -498,6 +498,7 @@ export function Outline(props: Props) {
           language={languages[0] ?? 'en'}
           anchor={choosing.anchor}
           wanted={wantedOf(find(editor.tree, choosing.id)?.item, languages)}
+          noted={noteOf(find(editor.tree, choosing.id)?.item) !== ''}
           onChoose={chooseGoal}
           onChooseLater={chooseGoalLater}
           onClose={finishChoosing}
@@ -528,8 +529,12 @@ const isNoted = (target: Target, words: string): boolean =>
 /** What a line most likely leads to: what its note says, or the page with the title that is its label. */
 function wantedOf(item: Item | undefined, languages: readonly string[]): string {
   if (!item) return ''
-  const note = item.kind === 'link' && 'pending' in item.target ? item.target.pending.note : undefined
-  return note || ('label' in item && item.label?.[languages[0] ?? 'en']) || ''
+  return noteOf(item) || ('label' in item && item.label?.[languages[0] ?? 'en']) || ''
+}
+
+/** What somebody wrote down for a target that is still to come. */
+function noteOf(item: Item | undefined): string {
+  return (item?.kind === 'link' && 'pending' in item.target && item.target.pending.note) || ''
 }
 
 const idsIn = (item: Row['item']): string[] => [

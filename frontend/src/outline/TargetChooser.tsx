@@ -19,6 +19,8 @@ interface Props {
   anchor: DOMRect
   /** What is looked for before anything is typed. */
   wanted: string
+  /** Whether somebody wrote these words as a note: they stay, whatever is found for them. */
+  noted: boolean
   onChoose: (choice: Choice) => void
   /** The first that is found for the words is meant, once the search is through. */
   onChooseLater: (words: string, found: Promise<Choice | undefined>) => void
@@ -67,13 +69,14 @@ export function TargetChooser({
   language,
   anchor,
   wanted,
+  noted,
   onChoose,
   onChooseLater,
   onClose,
 }: Props) {
   const queries = useQueryClient()
   const [words, setWords] = useState(wanted)
-  const [typed, setTyped] = useState(false)
+  const [typed, setTyped] = useState(noted)
   const [at, setAt] = useState(0)
   const input = useRef<HTMLInputElement>(null)
   const vocabulary = useQuery(vocabularyQuery(site))
