@@ -165,7 +165,7 @@ export function Outline(props: Props) {
     const before = drawn.current
     drawn.current = editor.rows
     if (!focusId || focusAt >= 0) return
-    // Whoever types elsewhere, as in the field that finds lines, keeps the cursor there.
+    // The cursor stays in a field outside the outline, such as the one that finds lines.
     const active = document.activeElement
     if (active instanceof HTMLInputElement && !scroller.current?.contains(active)) return editor.choose(null)
     const path = pathTo(editor.tree, focusId)

@@ -22,7 +22,7 @@ from sign_shelf.store.tables import ChangePartRow, ChangeRow, RevisionRow, SiteR
 class Workplace:
     """A change's part at one site, locked: its head stays what it is until the transaction ends.
 
-    Whoever moves the head is an author of the change: nobody approves what they wrote (core/changes/review.py).
+    A person who moves the head becomes an author of the change, and authors do not approve it (core/changes/review.py).
     """
 
     site: SiteRow

@@ -26,7 +26,7 @@ async def verdicts(session: Session, change_ids: Iterable[UUID]) -> Sequence[Ver
 
 
 async def authors(session: Session, change_ids: Iterable[UUID]) -> dict[UUID, set[UUID]]:
-    """Who wrote anything into each change; of one that comes back every year, into any year's."""
+    """The people who wrote something into each change. A yearly change has the authors of all its years."""
     ids = list(change_ids)
     query = select(ContributionRow.change_id, ContributionRow.person_id).where(col(ContributionRow.change_id).in_(ids))
     this, other = aliased(ScheduleRow), aliased(ScheduleRow)

@@ -1,4 +1,4 @@
-"""Whoever writes anything into a change is an author of it, not only who saves a menu.
+"""Every write into a change makes its writer an author of the change; before, only saved menus did.
 
 Servers and workers of the version before would not write down who contributed.
 """
