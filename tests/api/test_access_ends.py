@@ -138,8 +138,14 @@ async def test_what_goes_on(opened: Open, database: Database, act: Act, goes_on:
     assert {name for name, lasts in found.items() if lasts} == goes_on
 
 
-async def test_no_program_changes_a_password(opened: Open) -> None:
+async def test_no_program_changes_a_password_or_a_second_factor(opened: Open) -> None:
     given = {"old": PASSWORD, "new": NEW}
     refused = await opened.stranger.put("/api/session/password", json=given, headers=opened.program())
     assert (refused.status_code, refused.json()["detail"]) == (403, "A program cannot change a password.")
+    factor = "/api/session/second-factor"
+    for method, body in (("POST", {"password": PASSWORD}), ("PUT", {"code": "123456"}), ("DELETE", {"code": "123456"})):
+        answer = await opened.stranger.request(method, factor, json=body, headers=opened.program())
+        assert (answer.status_code, answer.json()["detail"]) == (403, "A program cannot change a second factor."), (
+            method
+        )
     await sign_in(opened.stranger, opened.person.email)

@@ -7,11 +7,11 @@ from uuid import UUID
 
 from pydantic import SecretStr
 
-from sign_shelf.core.errors import Clash, NotAllowed, NotFound, Refusal
+from sign_shelf.core.errors import Clash, NotFound, Refusal
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.access_ends import end_access
 from sign_shelf.desk.passwords import checked_password, hashed
-from sign_shelf.desk.permission import ROLES, Person, Scope, may, require
+from sign_shelf.desk.permission import ROLES, Person, Scope, may, refuse_programs, require
 from sign_shelf.store import ledger, people, sites
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import PersonRow, SessionRow
@@ -96,10 +96,7 @@ async def change_password(
     A wrong old password counts as a failed sign-in. Raises NotAllowed, also for a program, and TooManyTries.
     """
     require(person, "own account", "session/password")
-    if person.token:
-        raise NotAllowed(
-            "A program cannot change a password.", where="session/password", remedy="Sign in yourself to change it."
-        )
+    refuse_programs(person, "change a password", "session/password")
     await checked_password(new, person.email, person.name)
     await sign_in.confirm(database, person, password=old, now=now)
     kept = await hashed(new)

@@ -76,6 +76,12 @@ def may(person: Person, action: Action, site: str | None = None) -> bool:
     return within and role_may(person.role_at(site), action)
 
 
+def refuse_programs(person: Person, doing: str, where: str) -> None:
+    """Raises NotAllowed for a token: what protects an account is for its person alone."""
+    if person.token:
+        raise NotAllowed(f"A program cannot {doing}.", where=where, remedy="Sign in yourself.")
+
+
 def require(person: Person, action: Action, where: str, site: str | None = None) -> None:
     """Raises NotAllowed. `site` None: what is of no single site."""
     if not may(person, action, site):

@@ -15,7 +15,7 @@ from sign_shelf.core.errors import Clash, NotFound
 from sign_shelf.desk import sign_in
 from sign_shelf.desk.access_ends import end_access
 from sign_shelf.desk.authenticator import STEP_S, WrongCode, hashed, step_of, takes
-from sign_shelf.desk.permission import Person, require
+from sign_shelf.desk.permission import Person, refuse_programs, require
 from sign_shelf.store import ledger, people, seals
 from sign_shelf.store.database import Database, Session
 from sign_shelf.store.tables import SecondFactorRow
@@ -36,6 +36,7 @@ class Begun:
 async def begin(database: Database, person: Person, *, password: str, now: datetime) -> Begun:
     """Anew each time, until a code was shown. Raises Clash where one is on, NotAllowed and TooManyTries for the password."""
     require(person, "own account", WHERE)
+    refuse_programs(person, "change a second factor", WHERE)
     await sign_in.confirm(database, person, password=password, now=now)
     secret = SecretStr(pyotp.random_base32())
     async with database.transaction() as session:
@@ -57,6 +58,7 @@ async def turn_on(database: Database, person: Person, *, code: str, keep: Secret
     """Spare codes, told this once. Whatever was signed in without a second factor ends, but for `keep`. Raises NotAllowed for a code
     that is not the authenticator's."""
     require(person, "own account", WHERE)
+    refuse_programs(person, "change a second factor", WHERE)
     async with database.transaction() as session:
         row = await session.get(SecondFactorRow, person.id, with_for_update=True)
         if row is None or row.since is not None:
@@ -76,6 +78,7 @@ async def turn_on(database: Database, person: Person, *, code: str, keep: Secret
 async def turn_off(database: Database, person: Person, *, code: str, now: datetime) -> None:
     """With a code; a stolen session has none. Raises NotAllowed, TooManyTries and NotFound."""
     require(person, "own account", WHERE)
+    refuse_programs(person, "change a second factor", WHERE)
     subject = f"second factor {person.id}"
     async with database.transaction() as session:
         await sign_in.counted(session, [(subject, sign_in.ACCOUNT)], now)
